@@ -432,7 +432,7 @@ def search_against_highs() -> None:
     # The same programme, its first goal alone: what HiGHS itself takes for it.
     programme = search._Search(build, kit, target, variable, Limits(), prepare(build, kit))
     terms = programme._terms(Goal.DEAD_MASS)
-    programme._terms(Goal.CHANGES)
+    programme._terms(Goal.EFFORT)
 
     def one_call() -> object:
         return programme._milp(terms, 0.0)

@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from equilix.core.assembly.build import Build, Placed
+from equilix.core.assembly.wish import Wish
 from equilix.core.errors import EditError
 from equilix.core.kit.parts import Category, HowKnown, Mount, MountKind
 from equilix.core.solver.strategies import StrategyKind
@@ -16,7 +17,7 @@ from equilix.desktop.views.rooms import BALANCE
 from equilix.desktop.widgets.way_card import WayCard
 from equilix.document.book import Book
 from equilix.document.edits.builds import SetSlide
-from equilix.present.balance.side_panel import TOLERANCE
+from equilix.present.balance.side_panel import TOLERANCE, WISH
 from tests.campaigns import campaign
 from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 from tests.rigs.plain import block
@@ -92,7 +93,7 @@ class BalanceView(DemoWindowTestCase):
     @campaign
     def test_while_a_part_is_held_nothing_is_said_to_be_sought(self) -> None:
         self.assertTrue(self.ways())
-        self.assertIn("worse ones last", self.panel_says()[0])
+        self.assertIn("least work first", self.panel_says()[0])
         spot = self.spot(self.view.elevation, ("scale", "plate"))
         QTest.mousePress(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot)
         for far in (15, 25):
@@ -100,12 +101,12 @@ class BalanceView(DemoWindowTestCase):
             self.settle()
             said, buttons = self.panel_says()
             self.assertTrue({"for the rig before your change", "a new search starts when you let go"} & set(said), said)
-            self.assertFalse({"worse ones last", "seeking"} & set(said), said)
+            self.assertFalse({"least work first", "seeking"} & set(said), said)
             self.assertNotIn("Stop", buttons)
         QTest.mouseRelease(self.view.elevation, Qt.MouseButton.LeftButton, pos=spot + QPoint(25, 0))
         self.assertTrue(self.ways())
         self.settle()
-        self.assertIn("worse ones last", self.panel_says()[0])
+        self.assertIn("least work first", self.panel_says()[0])
 
     def test_undo_works_while_the_mouse_still_holds_it(self) -> None:
         before = self.setting("plate")
@@ -245,7 +246,7 @@ class BalanceView(DemoWindowTestCase):
         self.workspace.choose_build("long-zoom")
         self.workspace.choose_build("wide")
         self.settle()
-        moved = self.ways()[0].strategy.plan.moved
+        moved = next(way.strategy.plan.moved for way in self.ways() if way.kind is StrategyKind.SLIDES)
         self.assertIn("motor", moved)
 
     @campaign
@@ -278,15 +279,49 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.at_field(), "")
 
     @campaign
+    def test_the_way_that_keys_step_to_is_scrolled_to_and_stays_in_its_place(self) -> None:
+        ways = self.ways()
+        panel = self.window.panel
+        for place in range(len(ways)):
+            self.key(self.view.elevation, Qt.Key.Key_P)
+            self.settle()
+            card = panel.cards[place]
+            top = card.mapTo(panel.viewport(), QPoint(0, 0)).y()
+            self.assertTrue(0 <= top < panel.viewport().height(), (place, top))
+        # While one is looked at the others keep their order, whatever they would be ordered by.
+        self.assertTrue(self.view.finder.holds())
+        kinds = [way.kind for way in self.ways()]
+        self.view.finder._words_key = None
+        self.view.finder._strategies = tuple(reversed(self.view.finder._strategies))
+        self.view.finder._say()
+        self.assertEqual([way.kind for way in self.view.finder.ways], kinds)
+
+    @campaign
+    def test_a_wish_orders_the_ways_of_this_build_and_can_be_undone(self) -> None:
+        first = self.ways()[0].title
+        box = self.doer(WISH)
+        self.assertEqual([box.itemText(k) for k in range(box.count())][:2], ["least work", "no added mass"])
+        box.setCurrentIndex(2)
+        box.activated.emit(2)
+        self.settle()
+        self.assertIs(self.workspace.build.wish, Wish.STEADY)
+        full = [way.strategy.steadier[1] for way in self.ways() if way.strategy.full and not way.then]
+        self.assertEqual([-round(one, 1) for one in full], sorted(-round(one, 1) for one in full))
+        self.assertIn("steadiness first", self.panel_says()[0])
+        self.workspace.undo()
+        self.assertIs(self.workspace.build.wish, Wish.NONE)
+        self.assertEqual(self.ways()[0].title, first)
+
+    @campaign
     def test_the_trade_off_shows_the_ways_and_a_click_chooses_one(self) -> None:
-        self.ways()
+        weight = str([way.kind for way in self.ways()].index(StrategyKind.DEAD_WEIGHT))
         self.click(self.view.pages.tabs.buttons["trade"])
         self.wait_for(lambda: self.view.pages.trade.curves)
         keys = {region.key for region in self.view.pages.trade.picture.scene.regions}
-        self.assertIn(("way", "3"), keys)
+        self.assertIn(("way", weight), keys)
         self.assertGreater(len([k for k in keys if k[0] == "point"]), 5)
-        self.assertIn("2.30 kg added", self.view.pages.trade.picture.tips["way", "3"])
-        self.press_at(self.view.pages.trade.picture, ("way", "3"))
+        self.assertIn("2.30 kg added", self.view.pages.trade.picture.tips["way", weight])
+        self.press_at(self.view.pages.trade.picture, ("way", weight))
         self.assertIs(self.workspace.chosen_way.kind, StrategyKind.DEAD_WEIGHT)
 
     @campaign

@@ -205,6 +205,8 @@ class Leftovers(Folder):
         for wait in (0.05, 0.11, 0.17):
             with child("-c", script, str(self.path)) as writer:
                 writer.stdout.readline()
+                while not self.path.exists():
+                    time.sleep(0.01)
                 time.sleep(wait)
                 writer.kill()
             data = self.path.read_bytes() if self.path.exists() else b""

@@ -102,7 +102,7 @@ class OneTruth(unittest.TestCase):
         walked = 0
         for book, analysis in self.rigs:
             operator = book.operators[0]
-            for way in ways_of(find_strategies(analysis, book.parts, operator), analysis, book.parts, METRIC):
+            for way in ways_of(find_strategies(analysis, book.parts, operator), analysis, METRIC):
                 effect = next((line for line in way.lines if line.startswith("Larger hand")), "")
                 found = re.search(r"shoulder ([\d.]+) → ([\d.]+) N", effect)
                 if found is None:

@@ -11,10 +11,12 @@ import click
 import msgspec
 from msgspec.structs import replace
 
-from equilix.cli.books import build_called, operator_called
+from equilix.cli.books import build_called, check_writable, operator_called
 from equilix.cli.errors import run_command
 from equilix.cli.report import build_report, carry_report, lenses_report, text_of, ways_report
+from equilix.cli.ways import after_way, is_full, kept
 from equilix.core.analyse import analyse
+from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.core.errors import EquilixError
 from equilix.core.keys import KEYS
@@ -23,14 +25,18 @@ from equilix.core.records import TableHolder
 from equilix.core.registry import support_for
 from equilix.core.statics.turning import Attitude
 from equilix.core.support import case_of, with_values
+from equilix.document.book import Book
 from equilix.io.files import shown
-from equilix.io.format import read_book
+from equilix.io.format import read_book, write_book
 from equilix.io.parts_table import read_parts_table, table_build
 
 #: s: how far off a drop time may be that was asked for as a figure.
 _EXACTLY = 0.001
 #: What only a build in a book has, and what only a parts table needs: options by the names of their parameters.
-_OF_BUILDS = ("operator", "pitch", "roll", "pan", "lean", "drop_time", "ways", "lenses", "carry")
+_OF_BUILDS = (
+    *("operator", "pitch", "roll", "pan", "lean", "drop_time", "ways", "lenses", "carry"),
+    *("way", "changes", "write"),
+)
 #: What holds a parts table, by support.
 _HOLDERS = {key: support_for(key).holder for key in KEYS}
 _OF_TABLES = tuple(holder.point for holder in _HOLDERS.values() if holder is not None)
@@ -65,6 +71,19 @@ class _Number(click.ParamType[float]):
             raise click.UsageError(f"{option} needs {self._unit}, such as {self._such_as}.") from None
 
 
+class _Numbers(click.ParamType[tuple[int, ...]]):
+    """Whole numbers with commas between."""
+
+    name = "numbers"
+
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> tuple[int, ...]:
+        try:
+            return tuple(int(_plain_number(one.strip())) for one in str(value).split(","))
+        except ValueError:
+            option = param.opts[0] if param is not None else "It"
+            raise click.UsageError(f"{option} needs numbers with commas between, such as 1,3.") from None
+
+
 def _plain_number(text: str) -> float:
     """Return a finite number written with ASCII digits; ValueError for anything else."""
     if not text.isascii() or "_" in text:
@@ -87,6 +106,11 @@ def _plain_number(text: str) -> float:
 @click.option("--lean", type=_Number(), metavar="DEG", help="Tilt of the gimbal's frame, nose down.")
 @click.option("--drop-time", type=_Number("seconds", "2.5"), metavar="S", help="Wanted drop time of a sled.")
 @click.option("--ways", is_flag=True, help="Print the ways as well.")
+@click.option("--way", type=int, metavar="N", help="Print the build as way N leaves it; the first one is 1.")
+@click.option("--changes", type=_Numbers(), metavar="1,3", help="With --way: only these of its changes.")
+@click.option(
+    "--write", type=click.Path(path_type=Path), metavar="OUT", help="With --way: keep the book with it there."
+)
 @click.option("--lenses", is_flag=True, help="Also where every slide stands for each lens.")
 @click.option("--carry", is_flag=True, help="Also what it costs the operator's joints, and for how long.")
 @click.option("--pad", type=_Point(), help="Of a table: middle of the shoulder pad's contact (mm).")
@@ -125,7 +149,14 @@ def _of_build(file: Path, build_name: str, key: str | None, asked: dict[str, Any
     if asked["drop_time"] is not None:
         build = with_values(build, chosen, {"drop": asked["drop_time"], "room": _EXACTLY})
     analysis = analyse(build, content.parts, operator)
+    done = asked["way"] is not None
+    if done:
+        analysis = _after_way(analysis, content, operator, chosen, asked, file)
+    elif asked["changes"] is not None or asked["write"] is not None:
+        raise EquilixError("--changes and --write belong to a way. Name it with --way.")
     result = build_report(analysis, operator, chosen, _attitude(asked, chosen))
+    if done:
+        result["full"] = is_full(analysis)
     if asked["lenses"]:
         result["lenses"] = lenses_report(analysis, content, operator)
     if asked["carry"]:
@@ -133,6 +164,20 @@ def _of_build(file: Path, build_name: str, key: str | None, asked: dict[str, Any
     if asked["ways"]:
         result["ways"] = list(ways_report(analysis, content, operator, chosen))
     return result
+
+
+def _after_way(
+    analysis: Analysis, book: Book, operator: Operator, key: str, asked: dict[str, Any], file: Path
+) -> Analysis:
+    """Return the rig after the way that is asked for, and write the book with it where that is asked."""
+    after = after_way(analysis, book, operator, key, asked["way"], asked["changes"])
+    if asked["write"] is not None:
+        out: Path = asked["write"]
+        if out.suffix.lower() != ".equilix":
+            raise EquilixError(f"{out.name}: a book’s name ends in .equilix. Call it {out.stem}.equilix.")
+        check_writable(out, False, file)
+        write_book(kept(book, after), out, None)
+    return after
 
 
 def _of_table(file: Path, key: str | None, asked: dict[str, Any]) -> tuple[dict[str, object], dict[str, object]]:

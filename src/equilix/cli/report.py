@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 from msgspec.structs import replace
@@ -166,44 +166,16 @@ def carry_report(analysis: Analysis, operator: Operator) -> dict[str, object]:
 
 def ways_report(analysis: Analysis, book: Book, operator: Operator, key: str) -> Iterator[dict[str, object]]:
     """Return the ways to better a build on a support, each with what it promises and the parts as they would be."""
-    for name, steps, proven, after in _ways(analysis, book, operator, key):
-        judged, case = report_of(after, operator), case_of(after)
-        short = after.support.missed(case) if case is not None else None
+    from equilix.cli.ways import listed_ways, way_report
+
+    for way in listed_ways(analysis, book, operator, key):
+        judged = report_of(way.after, operator)
         yield {
-            "name": name,
-            "steps": list(steps),
-            "proven": proven,
-            **({} if short is None else {"short": short}),
+            **way_report(way, analysis),
             "promise": {k: f.value if math.isfinite(f.value) else None for k, f in judged.figures.items()},
-            "parts": parts_report(after),
+            "parts": parts_report(way.after),
             "holders": _holders(judged),
         }
-
-
-def _ways(
-    analysis: Analysis, book: Book, operator: Operator, key: str
-) -> Iterator[tuple[str, Sequence[str], bool, Analysis]]:
-    from equilix.core.carry.carried import Carry, carry
-    from equilix.core.solver.lighten import ways_to_lighten
-    from equilix.core.solver.plan import PlanStatus
-    from equilix.core.solver.strategies import find_strategies
-    from equilix.present.balance.ways import change_words, ways_of
-    from equilix.present.carry.light_ways import light_ways
-    from equilix.present.units import System
-
-    found = find_strategies(analysis, book.parts, operator)
-    for way in ways_of(found, analysis, book.parts, System.METRIC):
-        if way.strategy is not None and way.preview is not None:
-            steps = change_words(way.strategy, analysis, book.parts, System.METRIC)
-            yield way.said, steps, way.strategy.plan.status is PlanStatus.PROVEN, way.preview
-    kind = key
-    now = carry(analysis, operator, kind)
-    if not isinstance(now, Carry):
-        return
-    lighter = ways_to_lighten(analysis, book.parts, operator, kind, analysis.build.takes)
-    for card in light_ways(lighter, now, analysis, System.METRIC):
-        if card.way.after is not None:
-            yield card.title, (card.title, *card.lines), False, card.way.after
 
 
 def _holders(judged: Report) -> dict[str, object]:

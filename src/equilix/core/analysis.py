@@ -99,6 +99,11 @@ def _about(finding: Finding) -> tuple[str, frozenset[str]]:
     return finding.kind, frozenset(finding.placed_ids) if own else frozenset()
 
 
+def serious_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
+    """Return the worse warnings of `after` for which nobody would take it."""
+    return tuple(one for one in worse_warnings(before, after) if after.support.warning_type(one.kind).serious)
+
+
 def new_warnings(before: Analysis, after: Analysis) -> tuple[Finding, ...]:
     """Return the warnings of `after` that `before` did not have, worst first."""
     known = {_about(finding) for finding in warnings_of(before)}

@@ -182,7 +182,8 @@ class WarningType(str):
     `clause` says it behind a verdict, with {} for the names of the parts. `sentence` says it in full: {part}, its
     {lower} and {short} name within a sentence, the {other} part and the {operator} are filled in, and {amount}, its
     {pm}, the {limit} and the {gap} between them in units of `kind`, with `extra` digits more than usual. One that
-    `leads` makes a rig unusable as it is and comes before any word of balance. One that is `carried` is warned of too
+    `leads` makes a rig unusable as it is and comes before any word of balance; no way that brings one, or another
+    `serious` one, stands before ways that don't. One that is `carried` is warned of too
     where the support carries a whole gimbal. It warns of an amount over its limit, or under it where that is the
     `least`; where the limit is the maker's, `makers`, a little more is worse.
     """
@@ -195,6 +196,7 @@ class WarningType(str):
     carried: bool
     least: bool
     makers: bool
+    serious: bool
 
     def __new__(
         cls,
@@ -208,14 +210,16 @@ class WarningType(str):
         carried: bool = False,
         least: bool = False,
         makers: bool = False,
+        serious: bool = False,
     ) -> Self:
         made = super().__new__(cls, name)
         made.clause, made.sentence, made.kind, made.extra = clause, sentence, kind, extra
         made.leads, made.carried, made.least, made.makers = leads, carried, least, makers
+        made.serious = leads or serious
         return made
 
     def on(self, sentence: str = "", *, leads: bool = False, carried: bool = False) -> Self:
         """Return the same warning as one support has it."""
-        more: Mapping[str, bool] = {"least": self.least, "makers": self.makers}
+        more: Mapping[str, bool] = {"least": self.least, "makers": self.makers, "serious": self.serious}
         said = sentence or self.sentence
         return type(self)(str(self), self.clause, said, self.kind, self.extra, leads=leads, carried=carried, **more)

@@ -58,12 +58,13 @@ SCREEN = WarningType(
     "the screen is out of sight",
     "The {lower} is beside or behind the eye. Move it forward to watch it.",
 )
-CLASH = WarningType(FindingKind.CLASH, "{} hits {}", "{part} hits {other}, {amount}.", Kind.LENGTH)
+CLASH = WarningType(FindingKind.CLASH, "{} hits {}", "{part} hits {other}, {amount}.", Kind.LENGTH, serious=True)
 OUT_OF_TRAVEL = WarningType(
     FindingKind.OUT_OF_TRAVEL,
     "{} is past the end of its slide",
     "{part}: the slide is at its end, {amount} missing.",
     Kind.LENGTH,
+    serious=True,
 )
 NO_LIMIT = WarningType(
     FindingKind.NO_LIMIT,

@@ -128,11 +128,11 @@ class ShortestWays(unittest.TestCase):
         build = Build("b", "b", (Placed("base", "base"), *blocks, on))
         variable = Variable(frozenset({"one", "two"}), (Choice((Option(on, current=True),)),))
         target = Target(np.zeros(3), "base", (Form("tip", FORWARD),), 1e-4)
-        plan = find_plan(build, kit, target, variable, (Goal.BEYOND, Goal.CHANGES))
+        plan = find_plan(build, kit, target, variable, (Goal.BEYOND, Goal.EFFORT))
         self.assertEqual((plan.taken, plan.moved, plan.changes), ((), {}, 1))
         # Must it stay, the other two go as far as they can, and no less will do.
         kept = replace(variable, choices=(replace(variable.choices[0], needed=True),))
-        plan = find_plan(build, kit, target, kept, (Goal.BEYOND, Goal.CHANGES))
+        plan = find_plan(build, kit, target, kept, (Goal.BEYOND, Goal.EFFORT))
         self.assertEqual((len(plan.taken), plan.changes), (1, 2))
         for name in ("one", "two"):
             self.assertAlmostEqual(plan.build.placed(name).setting, -0.1, delta=2e-4)

@@ -20,7 +20,8 @@ from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.kit.parts import Category, Connection, Mount, MountKind, Part
 from equilix.core.solver.choices import Choice, Follower, Option, Variable
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
-from equilix.core.solver.plan import NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
+from equilix.core.solver.effort import STEP
+from equilix.core.solver.plan import ALL_IT_TAKES, NO_LIMITS, NOTHING, Form, Goal, Limits, PlanStatus, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.search_space import slides_variable, weight_choices
 from equilix.core.solver.sensitivity import influences
@@ -98,6 +99,17 @@ class BruteForce:
                     self.best = key
 
 
+#: Each change a step of work, and the goals one after the other.
+EACH_A_STEP = mock.patch.multiple(
+    "equilix.core.solver.goals",
+    slide_seconds=lambda _kind: STEP,
+    follower_seconds=lambda _count: 0.0,
+    placing_seconds=lambda *_: STEP,
+    removal_seconds=lambda *_: STEP,
+)
+IN_ORDER = ALL_IT_TAKES
+
+
 @campaign
 class AgainstBruteForce(unittest.TestCase):
     def test_forty_random_instances(self) -> None:
@@ -113,7 +125,9 @@ class AgainstBruteForce(unittest.TestCase):
             tolerance = float(rng.choice([0.0, 0.01]))
             analysis = analyse(build, kit, OPERATOR)
             target = Target(analysis.equilibrium.point, "base", (Form("pitch", X),), tolerance)
-            plan = find_plan(build, kit, target, Variable(all_free_slides(analysis.assembly), choices))
+            free = Variable(all_free_slides(analysis.assembly), choices)
+            with EACH_A_STEP:
+                plan = find_plan(build, kit, target, free, IN_ORDER)
             best = BruteForce(build, kit, choices, tolerance).best
             self.assertIs(plan.status, PlanStatus.PROVEN)
             self.assertAlmostEqual(max(plan.remaining(target) - tolerance, 0.0), best[0], delta=1e-6, msg=str(trial))
@@ -121,11 +135,11 @@ class AgainstBruteForce(unittest.TestCase):
             self.assertEqual(plan.changes, best[2], trial)
             self.assertLess(plan.gap, 1e-9)
             # What may be left at most decides whether there is a plan, and changes nothing in it.
-            free = Variable(all_free_slides(analysis.assembly), choices)
             for most, is_one in ((best[0] + 1e-4, True), (best[0] - 1e-4, False), (NOTHING, best[0] < 1e-6)):
                 if most <= 0.0:
                     continue
-                within = find_plan(build, kit, target, free, limits=Limits(beyond=most))
+                with EACH_A_STEP:
+                    within = find_plan(build, kit, target, free, IN_ORDER, Limits(beyond=most))
                 self.assertEqual(within.found, is_one, (trial, most))
                 if is_one:
                     self.assertEqual((within.build, within.moved), (plan.build, plan.moved))
@@ -515,6 +529,6 @@ class OtherSupports(unittest.TestCase):
         target = target_of(analyse(build, kit, OPERATOR), 0.0)
         for back, moved in ((-1.0, 1), (0.0, 2)):
             variable = Variable(frozenset({"s0"}), (), (Follower("s0", "s1", back, -back),))
-            plan = find_plan(build, kit, target, variable, (Goal.MOMENT, Goal.CHANGES))
+            plan = find_plan(build, kit, target, variable, (Goal.MOMENT, Goal.EFFORT))
             self.assertEqual(len(plan.moved), moved)
             self.assertEqual(plan.changes, 1)

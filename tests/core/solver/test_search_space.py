@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Placed
 from equilix.core.kit.parts import Category, Mount, MountKind
-from equilix.core.solver.search_space import balance_slides, battery_variable, move_variable
+from equilix.core.solver.search_space import balance_slides, battery_variable, fill_variable, move_variable
 from tests.rigs.people import PERSON
 from tests.rigs.plain import base, block
 from tests.rigs.ways import camera_rig, with_rail
@@ -48,12 +48,12 @@ class Freedoms(unittest.TestCase):
         build, kit = camera_rig(0.1, (plate, -0.2))
         odd = replace(power, id="odd", feet=block("x", 1.0).feet)
         kit |= {"power": power, "odd": odd, "lamp": replace(power, id="lamp", category=Category.OTHER)}
-        options = battery_variable(analyse(build, kit, PERSON), kit).choices[0].options
+        options = fill_variable(analyse(build, kit, PERSON), kit).choices[0].options
         self.assertEqual([(o.placed.part_id, o.placed.parent) for o in options], [("power", "plate")])
         bare = replace(build, parts=tuple(p for p in build.parts if p.id != "plate"))
         kit["rods"] = block("rods", 0.1, category=Category.RODS, mounts=(replace(base().mount("rail"), id="along"),))
         bare = replace(bare, parts=(*bare.parts, Placed("rods", "rods", "base", "far")))
-        filled = battery_variable(analyse(bare, kit, PERSON), kit).choices[0].options
+        filled = fill_variable(analyse(bare, kit, PERSON), kit).choices[0].options
         self.assertIn(("rods", "along"), {(o.placed.parent, o.placed.mount) for o in filled})
         for option in filled:
             self.assertEqual(option.placed.part_id, "plate")
@@ -62,7 +62,7 @@ class Freedoms(unittest.TestCase):
         # A battery that is on is no reason to fill anything.
         kit["on"] = block("on", 0.8, category=Category.BATTERY)
         both = replace(bare, parts=(*bare.parts, Placed("on", "on", "rods", "along")))
-        for choice in battery_variable(analyse(both, kit, PERSON), kit).choices:
+        for choice in fill_variable(analyse(both, kit, PERSON), kit).choices:
             self.assertNotIn("plate", [o.placed.part_id for o in choice.options])
         # One that nothing can be swapped for leaves the empty plate to be filled.
         kit["second"] = replace(power, id="second")
@@ -71,7 +71,7 @@ class Freedoms(unittest.TestCase):
         kit["screwed"] = block("screwed", 0.5, category=Category.BATTERY, kind=MountKind.QUARTER_20)
         stuck = replace(stuck, parts=(*stuck.parts, Placed("other", "other", "base", "far", 0, -0.3)))
         kit = {i: part for i, part in kit.items() if i not in ("second", "odd")}
-        (choice,) = battery_variable(analyse(stuck, kit, PERSON), kit).choices
+        (choice,) = fill_variable(analyse(stuck, kit, PERSON), kit).choices
         self.assertEqual([(o.placed.part_id, o.placed.parent) for o in choice.options], [("screwed", "other")])
 
     def test_what_may_hang_elsewhere(self) -> None:

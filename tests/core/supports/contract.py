@@ -197,7 +197,7 @@ class Contract(unittest.TestCase):
         walked = 0
         for key, analysis, kit in self.each(range(2)):
             target = target_of(analysis)
-            for way in ways_of(find_strategies(analysis, kit, LENA), analysis, kit, System.METRIC):
+            for way in ways_of(find_strategies(analysis, kit, LENA), analysis, System.METRIC):
                 again = analyse(way.strategy.plan.build, {**kit, **way.strategy.plan.kit}, LENA)
                 self.assertAlmostEqual(again.equilibrium.tip_moment, way.strategy.remaining, places=9, msg=key)
                 if way.kind != "as heavy as steadies it":

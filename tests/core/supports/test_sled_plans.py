@@ -43,8 +43,8 @@ class Plans(unittest.TestCase):
                 x, y, xz, yz, time = left_of(way.after)
                 if way.kind is StrategyKind.SLIDES and way.full:
                     with self.subTest(seed=seed):
-                        if way.plan.binding:
-                            # A slide ends: what is left is within its tolerance.
+                        if way.plan.binding or len(way.plan.moved) < 5:
+                            # A slide ends, or one more was not worth its work: what is left is within its tolerance.
                             self.assertLessEqual(self._score(way.after), 1e-9)
                             continue
                         closed += 1

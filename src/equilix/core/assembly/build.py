@@ -9,6 +9,7 @@ from typing import ClassVar
 from msgspec import Struct
 from msgspec.structs import replace
 
+from equilix.core.assembly.wish import Wish
 from equilix.core.errors import AssemblyError
 from equilix.core.keys import KEYS
 from equilix.core.kit.parts import AXES, TOUCH_POINTS, Mount, MountKind, Part, Point
@@ -247,7 +248,7 @@ class Build(Struct, frozen=True):
 
     `support` is the key of what carries it, `supports` what it says of each that differs from the usual, so that
     switching loses nothing. `level` names the part that stands level; the root does if it is empty or not on the build.
-    From `mount_limit` (N m) on a lens that hangs on its mount alone is warned of.
+    From `mount_limit` (N m) on a lens that hangs on its mount alone is warned of. `wish` is what ways are ordered by.
     """
 
     id: str
@@ -259,6 +260,7 @@ class Build(Struct, frozen=True):
     takes: tuple[Take, ...] = ()
     level: str = ""
     mount_limit: float = MOUNT_LIMIT
+    wish: Wish = Wish.NONE
 
     BOUNDS: ClassVar[Mapping[str, Bound]] = {
         "mount_limit": Bound(0.1, 100.0, "The moment that the lens mount takes", "N·m"),

@@ -8,7 +8,9 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.assembly.clash import SLACK
+from equilix.core.assembly.mounts import mount_of
 from equilix.core.assembly.resolve import Assembly, prepare
+from equilix.core.kit.parts import RODS
 from equilix.core.rounding import ROUNDING, negligible
 from equilix.core.solver.choices import (
     Option,
@@ -51,8 +53,18 @@ class Clearance(Programme):
                     terms.append((self.slide_column[j], axis))
                 else:
                     middle = middle + float(self.now[j]) / UNIT * axis
-            return [_item(self.assembly, index, middle, tuple(terms), None)]
+            return [_item(self.assembly, index, middle, tuple(terms), None, self._rods_of(index))]
         return [item for o, option in enumerate(self.options) for item in self._option_items(o, option, placed_id)]
+
+    def _rods_of(self, index: int) -> tuple[str, str, str] | None:
+        """Return the rods that a part goes along, by holder and mount, and what stands on them and carries it."""
+        placed = self.stays.parts[index]
+        while placed.parent is not None and not placed.reversed:
+            mount = mount_of(placed, self.stays, self.kit)
+            if mount is not None and mount.kind in RODS:
+                return placed.parent, placed.mount, placed.id
+            placed = self.stays.placed(placed.parent)
+        return None
 
     def _option_items(self, o: int, option: Option, placed_id: str) -> list[Item]:
         members = (option.placed, *option.carried)
@@ -90,8 +102,8 @@ class Clearance(Programme):
     def _keep_order(self, a: Item, b: Item, ways: np.ndarray, gap: np.ndarray) -> bool:
         """Demand that two parts that pass each other along one axis only, as on a rod, stay in their order.
 
-        Truer than letting them jump over each other: past one another they would have to be taken off, which is a way
-        of its own. One row in the place of two binaries. False where that is not how they lie.
+        Past one another they have to be taken off and put on again: on rods that is work, elsewhere it is not done.
+        False where that is not how they lie.
         """
         if a.present is not None or b.present is not None:
             return False
@@ -115,11 +127,28 @@ class Clearance(Programme):
         here = sum(v * self._now().get(c, 0.0) for c, v in terms.items())
         if low + ROUNDING < here < high - ROUNDING:
             return False  # they overlap now
-        if here >= high - ROUNDING:
-            self.rows.add(list(terms.items()), high, math.inf)
+        beyond = here >= high - ROUNDING
+        least, most = self._ends(terms.items())
+        z = self._may_pass(a, b) if (least <= low if beyond else most >= high) else None
+        if z is None:
+            self.rows.add(list(terms.items()), *((high, math.inf) if beyond else (-math.inf, low)))
+        elif beyond:
+            # It stays beyond, or it is taken off and put on before the other.
+            self.rows.add([*terms.items(), (z, high - least)], high, math.inf)
+            self.rows.add([*terms.items(), (z, most - low)], -math.inf, most)
         else:
-            self.rows.add(list(terms.items()), -math.inf, low)
+            self.rows.add([*terms.items(), (z, low - most)], -math.inf, low)
+            self.rows.add([*terms.items(), (z, least - high)], least, math.inf)
         return True
+
+    def _may_pass(self, a: Item, b: Item) -> int | None:
+        """Return the binary that two parts on the same rods change places, None where nobody takes them off for it."""
+        if a.on_rods is None or b.on_rods is None or a.on_rods[:2] != b.on_rods[:2]:
+            return None
+        both = frozenset((a.on_rods[2], b.on_rods[2]))
+        if both not in self.passing:
+            self.passing[both] = self._column(0.0, 1.0, integer=True)
+        return self.passing[both]
 
     def _separate(self, a: Item, b: Item) -> bool:
         """Demand that along one of the ways that tell boxes apart a lies beyond b, wherever both are there."""
@@ -154,12 +183,17 @@ class Clearance(Programme):
 
 
 def _item(
-    assembly: Assembly, index: int, middle: np.ndarray, terms: tuple[tuple[int, np.ndarray], ...], present: int | None
+    assembly: Assembly,
+    index: int,
+    middle: np.ndarray,
+    terms: tuple[tuple[int, np.ndarray], ...],
+    present: int | None,
+    on_rods: tuple[str, str, str] | None = None,
 ) -> Item:
     """Return part number `index` of a build as a box in the programme; upright ones along the rig's axes."""
     upright = bool(assembly.upright[index])
     half, turn = (assembly.edges, np.eye(3)) if upright else (assembly.half_size, assembly.rotation[index])
-    return Item(middle, half[index] / UNIT, turn, upright, terms, present)
+    return Item(middle, half[index] / UNIT, turn, upright, terms, present, on_rods)
 
 
 def _one_axis(a: Item, b: Item) -> tuple[np.ndarray, dict[int, float]] | None:

@@ -18,7 +18,7 @@ from equilix.core.assembly.mounts import free_mounts, mount_of
 from equilix.core.assembly.resolve import prepare
 from equilix.core.kit.parts import Category, Connection
 from equilix.core.solver.choices import Variable, carried_parts, fits, holds_together
-from equilix.core.solver.plan import FEWEST_CHANGES, Limits, Target
+from equilix.core.solver.plan import LEAST_EFFORT, Limits, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.search_space import SET_TO_LENS, lens_followers
 from equilix.core.sources import common_practice
@@ -123,7 +123,7 @@ def _by_sliding(
     if not slides:
         return None
     variable = Variable(frozenset(slides), (), lens_followers(analysis))
-    plan = find_plan(build, kit, _NO_TARGET, variable, (FEWEST_CHANGES,), Limits(apart=(pair,)), go_on)
+    plan = find_plan(build, kit, _NO_TARGET, variable, (LEAST_EFFORT,), Limits(apart=(pair,)), go_on)
     if not plan.found or not plan.moved or not _clears(plan.build, kit, pair, known):
         return None
     ways = [abs(setting - build.placed(placed_id).setting) for placed_id, setting in plan.moved.items()]

@@ -45,7 +45,7 @@ def weight_block(mass: float, kind: MountKind, part_id: str) -> Part:
     side = _side(mass)
     return Part(
         part_id,
-        "Dead weight",
+        "Counterweight",
         Category.WEIGHT,
         mass,
         HowKnown.SHEET,

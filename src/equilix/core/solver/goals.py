@@ -6,7 +6,10 @@ import math
 
 import numpy as np
 
+from equilix.core.assembly.mounts import mount_of
+from equilix.core.solver.choices import with_options
 from equilix.core.solver.clearance import Clearance
+from equilix.core.solver.effort import PASS, STEP, follower_seconds, placing_seconds, removal_seconds, slide_seconds
 from equilix.core.solver.plan import UNIT, Goal
 
 
@@ -17,7 +20,9 @@ class WithGoals(Clearance):
         """Return a goal as terms; helper columns are made when first asked for."""
         if goal not in self._goal_terms:
             self._goal_terms[goal] = self._make_goal(goal)
-        return self._goal_terms[goal]
+        # Pairs that may pass each other are found while a plan is sought.
+        passing = [(z, PASS / STEP) for z in self.passing.values()] if goal is Goal.EFFORT else []
+        return [*self._goal_terms[goal], *passing]
 
     def _make_goal(self, goal: Goal) -> list[tuple[int, float]]:
         match goal:
@@ -35,11 +40,12 @@ class WithGoals(Clearance):
                 return [w for option, w in zip(self.options, self.weight, strict=True) if option.dead]
             case Goal.ADDED_MASS:
                 return list(self.weight)
-            case Goal.CHANGES:
-                moved = [self._moves(*place) for place in self._places()]
-                new = [b for option, b in zip(self.options, self.binary, strict=True) if not option.current]
+            case Goal.EFFORT:
+                moved = [
+                    (self._moves(*place), steps) for place, steps in zip(self._places(), self._setting(), strict=True)
+                ]
                 # Taken off counts once, unless something else takes its place: then that counts.
-                return [*((column, 1.0) for column in (*moved, *new)), *self._removals()]
+                return [*moved, *self._placings(), *self._removals()]
             case Goal.TRAVEL:
                 return [(self._distance(*place), 1.0) for place in self._places()]
             case _:
@@ -58,17 +64,51 @@ class WithGoals(Clearance):
                 found.append((own, option.placed.setting / UNIT, b))
         return found
 
+    def _setting(self) -> list[float]:
+        """Return the steps of work to set each of the places, with what goes along."""
+        ids = self.ids
+        steps = []
+        for j in self.slide_column:
+            if j in self.following:
+                continue
+            along = sum(f.leader == ids[j] for f in self.variable.followers if f.exact and f.follower in ids)
+            steps.append((slide_seconds(self.assembly.slide_mounts[j].kind) + follower_seconds(along)) / STEP)
+        for option, own in zip(self.options, self.travel, strict=True):
+            if own is not None and option.current and option.placed.id in self.variable.slides:
+                mount = mount_of(option.placed, self.old, self.kit)
+                assert mount is not None
+                steps.append(slide_seconds(mount.kind) / STEP)
+        return steps
+
+    def _placings(self) -> list[tuple[int, float]]:
+        """Return the steps of work to put each new option where it goes."""
+        terms, first = [], 0
+        for choice in self.variable.choices:
+            old = next((option.placed for option in choice.options if option.current), None)
+            for option, b in zip(choice.options, self.binary[first:], strict=False):
+                if option.current:
+                    continue
+                kit = self.kit if option.part is None else {**self.kit, option.part.id: option.part}
+                after = with_options(self.stays, (option,), {})
+                new = option.carried if old is None else ()
+                seconds = placing_seconds(option.placed, old, self.old, after, kit, option.part is not None)
+                seconds += sum(placing_seconds(one, None, self.old, after, kit, False) for one in new)
+                terms.append((b, seconds / STEP))
+            first += len(choice.options)
+        return terms
+
     def _removals(self) -> list[tuple[int, float]]:
-        """Return terms that count choices whose present option is gone and nothing is in its place."""
+        """Return the steps of work of choices whose present option is gone and nothing is in its place."""
         terms = []
         first = 0
         for choice in self.variable.choices:
             columns = self.binary[first : first + len(choice.options)]
-            if any(option.current for option in choice.options) and not choice.needed:
+            old = next((option.placed for option in choice.options if option.current), None)
+            if old is not None and not choice.needed:
                 gone = self._column(0.0, 1.0)
                 # gone >= 1 - sum of the choice
                 self.rows.add([(gone, 1.0), *((c, 1.0) for c in columns)], 1.0, math.inf)
-                terms.append((gone, 1.0))
+                terms.append((gone, removal_seconds(old, self.old, self.kit) / STEP))
             first += len(choice.options)
         return terms
 

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, Finding, FindingKind, worse_warnings
+from equilix.core.analysis import Analysis, Finding, FindingKind, serious_warnings, worse_warnings
 from equilix.core.assembly.build import Build, Kit, Operator, Placed
 from equilix.core.assembly.mounts import free_mounts, mount_of
 from equilix.core.kit.parts import Category, Connection
@@ -27,27 +27,40 @@ def out_of_sight(analysis: Analysis) -> Finding | None:
 
 
 def screen_elsewhere(before: Analysis, after: Analysis, kit: Kit, operator: Operator) -> Placed | None:
-    """Return the screen, or its arm, placed so that it is seen `after` a way which takes it out of sight.
+    """Return the screen, or its arm, placed well `after` a way that takes it out of sight or brings it to the head.
 
-    It goes no farther than it must, and makes nothing else worse. None where it is seen, was not seen `before` either,
+    It goes no farther than it must, and makes nothing else worse. None where it is well, was not seen `before` either,
     or has no such place.
     """
-    lost = out_of_sight(after)
-    if lost is None or out_of_sight(before) is not None:
+    lost = _in_the_way(before, after)
+    if lost is None:
         return None
-    screen = [placed.id for placed in after.build.parts].index(lost.placed_ids[0])
+    screen = [placed.id for placed in after.build.parts].index(lost)
     best, least = None, np.inf
-    for placed in _places(after.build, kit, lost.placed_ids[0]):
+    for placed in _places(after.build, kit, lost):
         builds = [build.with_placed(placed) for build in (after.build, before.build)]
         if not all(holds_together(build, kit) for build in builds):
             continue
         then = analyse(builds[0], kit, operator, after)
-        if out_of_sight(then) is not None or worse_warnings(after, then):
+        if _in_the_way(before, then) is not None or worse_warnings(after, then):
             continue
         far = float(np.linalg.norm(then.positions.centre[screen] - after.positions.centre[screen]))
         if far < least:
             best, least = placed, far
     return best
+
+
+def _in_the_way(before: Analysis, after: Analysis) -> str | None:
+    """Return the screen, or what carries it, that a way takes out of sight or brings against the head; None if none."""
+    lost = out_of_sight(after)
+    if lost is not None and out_of_sight(before) is None:
+        return lost.placed_ids[0]
+    kit = after.assembly.kit
+    for finding in serious_warnings(before, after):
+        part = finding.placed_ids[0] if len(finding.placed_ids) == 1 else ""
+        if part and kit[after.build.placed(part).part_id].category in _GOES and finding.kind is not FindingKind.SCREEN:
+            return part
+    return None
 
 
 def _places(build: Build, kit: Kit, screen: str) -> Iterator[Placed]:

@@ -14,6 +14,7 @@ from equilix.core.rounding import SLIGHT
 from equilix.core.solver.choices import (
     Option,
 )
+from equilix.core.sources import common_practice
 
 #: m, the unit of lengths inside the programme, so that its numbers are near 1.
 UNIT = 0.1
@@ -43,7 +44,7 @@ class Goal(StrEnum):
     BEYOND = "moment beyond the tolerance"
     DEAD_MASS = "dead mass"
     ADDED_MASS = "added mass"
-    CHANGES = "number of changes"
+    EFFORT = "work, in steps"
     MOMENT = "remaining moment"
     TRAVEL = "travel"
     STEADINESS = "mass near the support"  # its opposite is made large
@@ -52,14 +53,30 @@ class Goal(StrEnum):
 #: Goals met at once, each with its weight; one goal alone otherwise.
 Bundle = Goal | tuple[tuple[Goal, float], ...]
 
-#: Fewest changes, then the least moment, then the shortest way, in one go; the weights are made small enough for
-#: that order to be exact, see `_Programme._bundle`.
-FEWEST_CHANGES: Bundle = ((Goal.CHANGES, 1.0), (Goal.MOMENT, 5.0), (Goal.TRAVEL, 0.02))
+#: Steps of work that a kg of dead weight counts in a plan.
+DEAD_STEPS = common_practice(80.0)
+
+#: Least work and dead weight, then the least moment, then the shortest way, in one go; the last two weights are made
+#: small enough for that order to be exact, see `_Search._bundle`.
+SMALL_MOMENT = 5.0
+LEAST_EFFORT: tuple[tuple[Goal, float], ...] = (
+    (Goal.EFFORT, 1.0),
+    (Goal.DEAD_MASS, DEAD_STEPS),
+    (Goal.MOMENT, SMALL_MOMENT),
+    (Goal.TRAVEL, 0.02),
+)
+
+#: Where not all can be had: so many steps of work must take off this share of what is wrong, or a whole tolerance.
+PRICE_STEPS, PRICE_SHARE = common_practice((3.0, 0.05))
 
 #: A way over the moment: it never pays for moment while a slide carries more than 4 g.
 WAY_PER_MOMENT = 0.004
 
-USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, FEWEST_CHANGES)
+USUAL_GOALS: tuple[Bundle, ...] = (Goal.BEYOND, LEAST_EFFORT)
+
+
+#: As little left as can be, whatever it costs.
+ALL_IT_TAKES: tuple[Bundle, ...] = (Goal.BEYOND, Goal.DEAD_MASS, LEAST_EFFORT)
 
 
 class Form(Struct, frozen=True, eq=False):

@@ -54,6 +54,7 @@ class Item(Struct, frozen=True, eq=False):
     upright: bool  # its sides stand along the rig's axes
     terms: tuple[tuple[int, np.ndarray], ...]  # column, (3,) per unit
     present: int | None  # binary's column, None if always there
+    on_rods: tuple[str, str, str] | None = None  # rods by holder and mount, and what stands on them and carries it
 
     def reach(self, ways: np.ndarray) -> np.ndarray:
         """Return how far (k,) (units) the box reaches from its middle along unit vectors (k, 3)."""
@@ -112,6 +113,8 @@ class Programme:
         self.integer: list[int] = []
         self.rows = Rows()
         self._pairs: set[frozenset[str]] = set()
+        #: Binaries of two parts on the same rods that change places.
+        self.passing: dict[frozenset[str], int] = {}
         self._known_items: dict[str, list[Item]] = {}
         self._make_columns()
         self._make_forms()

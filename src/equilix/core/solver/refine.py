@@ -12,13 +12,13 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.rounding import negligible
 from equilix.core.solver.nonlinear import closed_by_slides, forms_of
-from equilix.core.solver.plan import FEWEST_CHANGES, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
+from equilix.core.solver.plan import LEAST_EFFORT, NO_LIMITS, Bundle, Goal, Limits, Plan, Target
 from equilix.core.solver.search import find_plan
 from equilix.core.solver.search_space import slides_variable
 from equilix.core.solver.targets import form_value, target_of
 
-#: Least of all that is left, each form counted in its tolerance, then the fewest slides, then the shortest way.
-_GOALS: tuple[Bundle, ...] = (Goal.MOMENT, FEWEST_CHANGES)
+#: Least of all that is left, each form counted in its tolerance, then the least work.
+_GOALS: tuple[Bundle, ...] = (Goal.MOMENT, LEAST_EFFORT)
 #: kg m: what the search's margins leave of a form that it has closed.
 _CLOSED = 2e-6
 

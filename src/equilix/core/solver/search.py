@@ -31,11 +31,15 @@ from equilix.core.solver.choices import (
 from equilix.core.solver.dead_weight import weight_block
 from equilix.core.solver.goals import WithGoals
 from equilix.core.solver.plan import (
+    LEAST_EFFORT,
     MARGIN,
     NO_LIMITS,
     NOTHING,
+    PRICE_SHARE,
+    PRICE_STEPS,
     PROVEN_GAP,
     ROUNDS,
+    SMALL_MOMENT,
     STAYS,
     SURELY_APART,
     TIME_LIMIT,
@@ -52,7 +56,7 @@ from equilix.core.solver.plan import (
 from equilix.core.solver.programme import Item, separating
 from equilix.core.solver.silenced_stdout import silenced_stdout
 
-#: What all the moment and all the ways may count together, in changes: less than one.
+#: What all the moment and all the ways may count together, in steps of work: less than one.
 _ALL_MOMENT, _ALL_WAYS = 0.5, 0.2
 #: Programme units by which goals that are met may be missed where their margins are too tight for the last digit.
 _HAIR = 10.0 * MARGIN
@@ -127,16 +131,21 @@ class _Search(WithGoals):
             self._bundle(goal)  # its helper columns and rows stay
         kept = len(self.rows.low)
         first = len(goals) > 1 and goals[0] is Goal.BEYOND
+        priced = self._priced(goals)
         most = self.limits.beyond
         tries: tuple[bool, ...] = (True, False) if first and self._within_reach() else (False,)
         if first and most is not None and most <= NOTHING:
             # Where nothing may be left, there is nothing to seek once that can't be had.
             tries = tries[:-1]
         status = PlanStatus.IMPOSSIBLE
+        works = any(goal is Goal.EFFORT or (not isinstance(goal, Goal) and Goal.EFFORT in dict(goal)) for goal in goals)
+        for z in self.passing.values():
+            # Where no work is counted the order on the rods stays.
+            self.upper[z] = float(works)
         for hope in tries:
             if hope:
                 self.rows.add(self._bundle(Goal.BEYOND), -math.inf, MARGIN)
-            status, x, gap = self._in_order(goals[1:] if hope else goals, go_on, rough)
+            status, x, gap = self._in_order(goals[1:] if hope else priced, go_on, rough)
             # Bounds on met goals hold for this answer only; helper rows stay, since their columns do.
             self._drop_rows(kept)
             if status is PlanStatus.STOPPED:
@@ -146,6 +155,30 @@ class _Search(WithGoals):
         if not tries or any(self._bundle(goal) for goal in goals):
             return self._nothing(status)
         return self._plan(self._as_is(), 0.0)
+
+    def _priced(self, goals: Sequence[Bundle]) -> Sequence[Bundle]:
+        """Return goals of which the first can't be met: then all that is done is worth its work.
+
+        What lies beyond has a price in work, and both are sought in one go: nothing is done that takes off less than it
+        costs.
+        """
+        if goals != USUAL_GOALS:
+            return goals
+        least = max(self.target.tolerance / UNIT, PRICE_SHARE * self._now_beyond(), ROUNDING)
+        return (((Goal.BEYOND, PRICE_STEPS / least), *LEAST_EFFORT),)
+
+    def _now_beyond(self) -> float:
+        """Return what lies beyond all tolerances on the build as it is (programme units), each form by its weight."""
+        now = self._now()
+        return sum(
+            form.weight
+            * max(
+                abs(constant + sum(v * now.get(c, 0.0) for c, v in terms)) - self.target.allowed(form) / UNIT,
+                0.0,
+            )
+            for form, (constant, terms) in zip(self.target.forms, self.forms, strict=True)
+            if form.within is None
+        )
 
     def _within_reach(self) -> bool:
         """Whether each free form by itself can come within its tolerance, whatever the others do."""
@@ -158,22 +191,23 @@ class _Search(WithGoals):
                 return False
         return True
 
-    def _bundle(self, goal: Bundle, beyond: float = 0.0) -> list[tuple[int, float]]:
-        """Return a goal's terms; of several at once each with its weight, `beyond` being what is left of the moment.
+    def _bundle(self, goal: Bundle) -> list[tuple[int, float]]:
+        """Return a goal's terms; of several at once each with its weight.
 
-        The moment and the ways together stay below one change: the moment is at most all tolerances and what is beyond
-        them, a way at most all travel.
+        The moment and the ways together stay below one step of work: the moment is at most all tolerances and what is
+        beyond them now, a way at most all travel.
         """
         if isinstance(goal, Goal):
             return self._terms(goal)
         weights = dict(goal)
-        if Goal.CHANGES in weights:
-            most = beyond + sum(
+        if Goal.EFFORT in weights:
+            most = self._now_beyond() + sum(
                 form.weight * self.target.allowed(form) / UNIT for form in self.target.forms if form.within is None
             )
             ways = sum(self.upper[column] - self.lower[column] for column in self._way_columns())
-            moment = min(weights[Goal.MOMENT], _ALL_MOMENT / max(most, ROUNDING))
-            weights[Goal.MOMENT] = moment
+            moment = weights[Goal.MOMENT]
+            if moment == SMALL_MOMENT:
+                moment = weights[Goal.MOMENT] = min(moment, _ALL_MOMENT / max(most, ROUNDING))
             weights[Goal.TRAVEL] = min(weights[Goal.TRAVEL], _ALL_WAYS / max(ways, ROUNDING), WAY_PER_MOMENT * moment)
         return [(column, weight * value) for one, weight in weights.items() for column, value in self._terms(one)]
 
@@ -190,10 +224,10 @@ class _Search(WithGoals):
         The gap is endless if a later goal ran out of time with nothing to show.
         """
         x: np.ndarray | None = None
-        gap, beyond = 0.0, 0.0
+        gap = 0.0
         met: list[int] = []
         for goal in goals:
-            terms = self._bundle(goal, beyond)
+            terms = self._bundle(goal)
             if not terms or (x is not None and self._at_least(terms, x)):
                 continue
             if not go_on():
@@ -211,9 +245,11 @@ class _Search(WithGoals):
             x = answer
             gap = max(gap, left)
             value = sum(v * float(x[c]) for c, v in terms)
-            if goal is Goal.BEYOND:
-                beyond = value
-                if self.limits.beyond is not None and value * UNIT > self.limits.beyond:
+            if self.limits.beyond is not None and (
+                goal is Goal.BEYOND or (not isinstance(goal, Goal) and Goal.BEYOND in dict(goal))
+            ):
+                left = sum(v * float(x[c]) for c, v in self._terms(Goal.BEYOND))
+                if left * UNIT > self.limits.beyond:
                     return PlanStatus.IMPOSSIBLE, None, 0.0
             met.append(len(self.rows.high))
             self.rows.add(terms, -math.inf, value + MARGIN)

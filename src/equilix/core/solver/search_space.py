@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.mounts import FreeMount, free_mounts, mount_of
-from equilix.core.kit.parts import Category, Part
+from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.core.kit.parts import Connection as PartJoint
 from equilix.core.registry import support_for
 from equilix.core.slides import slide_of_camera
@@ -131,6 +131,29 @@ def _holder_slides(analysis: Analysis) -> frozenset[str]:
     )
 
 
+def grips_variable(analysis: Analysis) -> Variable:
+    """Return the freedom to slide what both hands hold, and nothing else."""
+    return Variable(_holder_slides(analysis))
+
+
+def clamps_variable(analysis: Analysis) -> Variable:
+    """Return the freedom to slide everything, also what hands and eye want where it is, but not the screen."""
+    base, assembly = slides_variable(analysis, pad=True), analysis.assembly
+    screens = frozenset({Category.MONITOR, Category.ARM})
+    following = {one.follower for one in base.followers}
+    more = set()
+    for j, i in enumerate(assembly.slide_parts):
+        carried = {assembly.parts[k].category for k in range(len(assembly.parts)) if assembly.carries(j, k)}
+        placed_id = analysis.build.parts[i].id
+        if (
+            assembly.slide_mounts[j].goes
+            and placed_id not in following
+            and carried - screens - analysis.support.immovable
+        ):
+            more.add(placed_id)
+    return Variable(base.slides | more, (), base.followers)
+
+
 def move_variable(analysis: Analysis, kit: Kit) -> Variable:
     """Return the freedom to hang movable parts, with what sits on them, on other free mounts, and to slide all."""
     build = analysis.build
@@ -197,13 +220,17 @@ def battery_variable(analysis: Analysis, kit: Kit) -> Variable:
                 options.append(Option(replace(placed, part_id=part.id, foot=foot)))
         if len(options) > 1:
             choices.append(Choice(tuple(options), needed=True))
-    if not choices:
-        choices = _filled(analysis, kit)
     return Variable(base.slides, tuple(choices), base.followers)
 
 
+def fill_variable(analysis: Analysis, kit: Kit) -> Variable:
+    """Return the freedom to put a battery of the kit on a mount that is free for one, and to slide."""
+    base = slides_variable(analysis)
+    return Variable(base.slides, tuple(_filled(analysis, kit)), base.followers)
+
+
 def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
-    """Return the batteries of the kit that an empty plate takes; else plates with a battery for mounts that are free.
+    """Return the batteries of the kit that a free V-lock takes; else plates with a battery for mounts that are free.
 
     One of them goes on.
     """
@@ -215,7 +242,8 @@ def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
     options: list[Option] = []
     free = free_mounts(build, kit)
     for spot in free:
-        if kit[build.placed(spot.placed_id).part_id].category is Category.BATTERY_PLATE:
+        plate = kit[build.placed(spot.placed_id).part_id].category is Category.BATTERY_PLATE
+        if plate or spot.mount.kind is MountKind.V_LOCK:
             for part in batteries:
                 foot = fits(part, spot.mount)
                 if foot is not None:
@@ -223,21 +251,21 @@ def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
                     options.append(Option(Placed(name, part.id, spot.placed_id, spot.mount.id, foot)))
     if not options and any(kit[placed.part_id].category is Category.BATTERY for placed in build.parts):
         return []
-    for plate in spare if not options else []:
-        if plate.category is not Category.BATTERY_PLATE:
+    for holder in spare if not options else []:
+        if holder.category is not Category.BATTERY_PLATE:
             continue
         for spot in free:
-            foot = fits(plate, spot.mount)
-            if foot is None or not _sensible(plate, spot, build, kit):
+            foot = fits(holder, spot.mount)
+            if foot is None or not _sensible(holder, spot, build, kit):
                 continue
             for part in batteries:
-                seat = next(((m, f) for m in plate.mounts if (f := fits(part, m)) is not None), None)
+                seat = next(((m, f) for m in holder.mounts if (f := fits(part, m)) is not None), None)
                 if seat is None:
                     continue
-                name = _fresh(f"plate {plate.id}", taken)
+                name = _fresh(f"plate {holder.id}", taken)
                 on_it = Placed(_fresh(f"battery {part.id}", taken), part.id, name, seat[0].id, seat[1])
                 options.append(
-                    Option(Placed(name, plate.id, spot.placed_id, spot.mount.id, foot, spot.mount.snap(0.0)), (on_it,))
+                    Option(Placed(name, holder.id, spot.placed_id, spot.mount.id, foot, spot.mount.snap(0.0)), (on_it,))
                 )
     return [Choice(tuple(options[:_MOST_FILLED]), needed=True)] if options else []
 
@@ -316,4 +344,6 @@ def dead_weight_variable(analysis: Analysis, kit: Kit, slides: bool) -> Variable
 def steadying_variable(analysis: Analysis, kit: Kit) -> Variable:
     """Return the freedom to take heavier batteries and weights, and to slide."""
     battery = battery_variable(analysis, kit)
+    if not battery.choices:
+        battery = fill_variable(analysis, kit)
     return Variable(battery.slides, (*battery.choices, *weight_choices(analysis, kit, blocks=False)), battery.followers)

@@ -16,16 +16,31 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, stays, worse_warnings
+from equilix.core.analysis import Analysis, serious_warnings, stays, worse_warnings
 from equilix.core.assembly.build import Kit, Operator
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.massprops.bodies import shift_inertia
 from equilix.core.operator.strength import BodyJoint
 from equilix.core.rounding import ROUNDING
+from equilix.core.solver.changes import Change, changes_of, effort
 from equilix.core.solver.choices import Option, carried_parts
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
+from equilix.core.solver.effort import DEAD_KG
+from equilix.core.solver.grips import turned_grips
 from equilix.core.solver.nonlinear import settled
-from equilix.core.solver.plan import NO_LIMITS, NOTHING, Goal, Limits, Plan, PlanStatus, Target
+from equilix.core.solver.plan import (
+    ALL_IT_TAKES,
+    NO_LIMITS,
+    NOTHING,
+    USUAL_GOALS,
+    Bundle,
+    Goal,
+    Limits,
+    Plan,
+    PlanStatus,
+    Target,
+)
+from equilix.core.solver.pruning import pruned
 from equilix.core.solver.refine import closest
 from equilix.core.solver.relaxations import Relaxation, relaxations
 from equilix.core.solver.search import find_plan
@@ -33,7 +48,10 @@ from equilix.core.solver.search_space import (
     MOST_STEADYING,
     balance_slides,
     battery_variable,
+    clamps_variable,
     dead_weight_variable,
+    fill_variable,
+    grips_variable,
     move_variable,
     shed_variable,
     slides_variable,
@@ -56,10 +74,13 @@ if TYPE_CHECKING:
 
 class StrategyKind(StrEnum):
     HOLDER = "slide what holds it"
+    GRIPS = "move what it is held by"
     SLIDES = "slides only"
     MOVE = "move what is there"
     BATTERY = "change the battery"
+    FILL = "fill what is empty"
     LEAVE_OFF = "leave something off"
+    CLAMPS = "move clamps and grips too"
     DEAD_WEIGHT = "dead weight"
     STEADY = "as heavy as steadies it"
 
@@ -67,9 +88,10 @@ class StrategyKind(StrEnum):
 class Strategy(Struct, frozen=True, eq=False):
     """One way: its `plan`, the `after` analysis of the changed build, and how it compares.
 
-    `remaining` and `remaining_u` N m; `full` whether it is within the tolerance; `steadier` the roll,
-    pitch and yaw inertia about the pad over what it is now; `lasts` (s) how long it is held now and then;
-    `relaxations` what else would do if it falls short.
+    `remaining` and `remaining_u` N m; `full` whether it is within the tolerance, `left` (kg m) what lies beyond it and
+    `cut` which share of that it takes off; `changes` what is done; `out_of_reach` whether a hand no longer reaches its
+    place; `steadier` the roll, pitch and yaw inertia about the pad over what it is now; `lasts` (s) how long it is held
+    now and then; `relaxations` what else would do if it falls short.
     """
 
     kind: StrategyKind
@@ -82,6 +104,15 @@ class Strategy(Struct, frozen=True, eq=False):
     relaxations: tuple[Relaxation, ...]
     tires: Fatigue | None = None
     lasts: tuple[float, float] | None = None
+    changes: tuple[Change, ...] = ()
+    left: float = 0.0
+    cut: float = 1.0
+    out_of_reach: bool = False
+
+    @property
+    def effort(self) -> float:
+        """How long the changes take (s)."""
+        return effort(self.changes)
 
 
 class Fatigue(Struct, frozen=True):
@@ -101,6 +132,12 @@ _LITTLE = common_practice(0.5)
 #: Shares of what lies beyond now that a way may leave, where it falls short: to be worth doing, and for dead weight
 #: to be worth hanging on.
 _WORTH_DOING, _WORTH_ITS_WEIGHT = common_practice((0.9, 0.5))
+#: Share of what is wrong that the last way of all must take off.
+_SOME = common_practice(0.02)
+#: Share of what grips that slide leave below which turning them is worth it, where both fall short.
+_MUCH_LESS = common_practice(0.7)
+#: So many turns are tried with slides of the grips alone.
+_TURNS = 2
 #: Rise of the greatest share of strength from which a way says so.
 _MORE = common_practice(0.01)
 
@@ -142,6 +179,7 @@ def find_strategies(
     seen: set[tuple[object, ...]] = set()
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
+    turned: tuple[tuple[int, Analysis], ...] | None = None
     steadies = analysis.support.gains_from_mass
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
@@ -153,6 +191,13 @@ def find_strategies(
     for kind in StrategyKind:
         if not go_on():
             break
+        if kind is StrategyKind.GRIPS and not analysis.support.in_hands:
+            continue
+        # Where hands and eye want them they stay, unless nothing else does it.
+        if kind is StrategyKind.CLAMPS and (target.closely or any(way.full for way in found)):
+            continue
+        if kind is not StrategyKind.STEADY and target.closely and _does_it(found, analysis):
+            continue
         if kind is StrategyKind.HOLDER or (slid is not None and slid.full and kind in _NEEDLESS):
             continue
         # Where slides are set closely, they may still be where all is within the window.
@@ -167,8 +212,17 @@ def find_strategies(
         plan = _plan(kind, analysis, kit, target, go_on, early, _worth(kind, found, target, before))
         if slid is not None and not slid.full and kind is not StrategyKind.STEADY:
             plan = _with_holder(kind, plan, slid, kit, target, tolerance, go_on)
+        if kind is StrategyKind.DEAD_WEIGHT:
+            plan = _after_slides(plan, found, kit, target, tolerance, go_on)
+        if plan is not None and analysis.support.in_hands and kind in _BESIDE_GRIPS and not plan.meets(target):
+            if turned is None:
+                turned = turned_grips(analysis, kit, operator, tolerance, go_on)
+            plan = _with_grips(kind, plan, turned, kit, target, tolerance, go_on)
         if plan is None or not plan.found or plan.changes == 0:
             continue
+        # Slides that are set closely are the order of work: they leave nothing, and each has its mark.
+        if kind is not StrategyKind.STEADY and not (target.closely and kind is StrategyKind.SLIDES):
+            plan = _only_what_helps(plan, analysis, kit, operator, tolerance)
         key = _key(plan)
         if key in seen:
             continue
@@ -193,7 +247,48 @@ def find_strategies(
         strategy = _seen_again(strategy, analysis, kit, operator, target, tolerance, go_on, now)
         found.append(strategy)
         tell(tuple(found))
+    if go_on() and not level and all(way.kind is StrategyKind.STEADY for way in found):
+        last = _last_resort(analysis, kit, operator, target, go_on, now)
+        found = [*last, *found]
     return tuple(found)
+
+
+#: Ways that are looked at again where none is worth it, cheapest first.
+_AT_LAST = (StrategyKind.SLIDES, StrategyKind.MOVE, StrategyKind.BATTERY, StrategyKind.LEAVE_OFF)
+
+
+def _last_resort(
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    target: Target,
+    go_on: Callable[[], bool],
+    now: Carry | None,
+) -> list[Strategy]:
+    """Return the best of what is not worth it, where nothing else is left; else as much dead weight as helps."""
+    best: Strategy | None = None
+    for kind in _AT_LAST:
+        plan = _plan(kind, analysis, kit, target, go_on)
+        if plan is not None and plan.found and plan.changes:
+            way = _strategy(kind, plan, analysis, kit, operator, target, now)
+            best = way if best is None or way.cut > best.cut else best
+    if best is None or best.cut < _SOME:
+        plan = _weighted(analysis, kit, target, go_on, NO_LIMITS, ALL_IT_TAKES)
+        if plan is not None and plan.found and plan.changes:
+            best = _strategy(StrategyKind.DEAD_WEIGHT, plan, analysis, kit, operator, target, now)
+    holds = best is not None and (best.tires is None or best.tires.after <= 1.0)
+    return [best] if best is not None and best.cut >= _SOME and holds else []
+
+
+#: Ways that are sought again with the grips turned, where they fall short.
+_BESIDE_GRIPS = frozenset({StrategyKind.GRIPS, StrategyKind.SLIDES, StrategyKind.MOVE, StrategyKind.BATTERY})
+
+
+def _does_it(found: Sequence[Strategy], analysis: Analysis) -> bool:
+    """Whether the order of work of a gimbal or a sled does all of it: then it is the way."""
+    return any(
+        way.kind is StrategyKind.SLIDES and way.full and not serious_warnings(analysis, way.after) for way in found
+    )
 
 
 #: Ways that nobody takes where it is enough to slide what holds the rig; common practice.
@@ -212,9 +307,14 @@ def _slid(
     then = target_of(after, tolerance)
     if then is None:
         return None
-    values = np.array([form_value(after, then, form) for form in then.forms])
-    plan = Plan(PlanStatus.PROVEN, build, {}, values, (), {}, 0.0, 0.0, 1, 0.0, ())
+    plan = replace(_as_it_stands(after, then), changes=1)
     return _strategy(StrategyKind.HOLDER, plan, analysis, kit, operator, target, now)
+
+
+def _as_it_stands(analysis: Analysis, target: Target) -> Plan:
+    """Return the plan that changes nothing more."""
+    values = np.array([form_value(analysis, target, form) for form in target.forms])
+    return Plan(PlanStatus.PROVEN, analysis.build, {}, values, (), {}, 0.0, 0.0, 0, 0.0, ())
 
 
 def _seen_again(
@@ -228,7 +328,7 @@ def _seen_again(
     now: Carry | None,
 ) -> Strategy:
     """Return a way that takes the screen out of sight sought again with the screen put where it is seen after it."""
-    from equilix.core.solver.in_sight import out_of_sight, screen_elsewhere
+    from equilix.core.solver.in_sight import screen_elsewhere
 
     placed = screen_elsewhere(analysis, strategy.after, {**kit, **strategy.plan.kit}, operator)
     if placed is None:
@@ -251,7 +351,7 @@ def _seen_again(
         option = Option(placed, carried_parts(there.build, placed.id))
         plan = replace(plan, taken=(*plan.taken, option), changes=plan.changes + 1)
     again = _strategy(strategy.kind, plan, analysis, kit, operator, target, now)
-    worse = out_of_sight(again.after) is not None or len(worse_warnings(strategy.after, again.after)) > 0
+    worse = len(worse_warnings(strategy.after, again.after)) > 0
     return strategy if worse else again
 
 
@@ -271,7 +371,78 @@ def _with_holder(
     both = None if then is None else _plan(kind, slid.after, kit, then, go_on, limits=Limits(beyond=NOTHING))
     if both is None or not both.meets(target):
         return plan
-    return replace(both, changes=both.changes + 1)
+    return replace(both, changes=both.changes + 1, status=PlanStatus.GOOD)
+
+
+def _with_grips(
+    kind: StrategyKind,
+    plan: Plan,
+    turned: Sequence[tuple[int, Analysis]],
+    kit: Kit,
+    target: Target,
+    tolerance: float,
+    go_on: Callable[[], bool],
+) -> Plan:
+    """Return a plan that falls short sought again with the grips turned, where that closes what is left.
+
+    With the grips alone also where it leaves much less.
+    """
+    best = plan
+    for count, there in turned[:_TURNS] if kind is StrategyKind.GRIPS else turned:
+        then = target_of(there, tolerance)
+        if then is None:
+            continue
+        limits = NO_LIMITS if kind is StrategyKind.GRIPS else Limits(beyond=NOTHING)
+        again = _plan(kind, there, kit, then, go_on, limits=limits)
+        if again is None or not again.found:
+            continue
+        # Other angles leave other ways.
+        again = replace(again, changes=again.changes + count, status=PlanStatus.GOOD)
+        if again.meets(then):
+            return again
+        if kind is StrategyKind.GRIPS and again.beyond(then) < _MUCH_LESS * best.beyond(target):
+            best = again
+    return best
+
+
+def _after_slides(
+    plan: Plan | None,
+    found: Sequence[Strategy],
+    kit: Kit,
+    target: Target,
+    tolerance: float,
+    go_on: Callable[[], bool],
+) -> Plan | None:
+    """Return the plan by dead weight sought from where a way ends that falls short, if it costs less so.
+
+    Half a kilogram less is worth many slides.
+    """
+    short = [
+        way for way in found if not way.full and way.plan.added_mass <= 0.0 and way.kind is not StrategyKind.STEADY
+    ]
+    best = min(short, key=lambda way: way.left, default=None)
+    then = target_of(best.after, tolerance) if best is not None else None
+    if best is None or then is None:
+        return plan
+    there = best.after
+    weights = dead_weight_variable(there, kit, slides=False)
+    if not weights.choices:
+        return plan
+    limits = Limits(added=MOST_DEAD_WEIGHT, beyond=NOTHING)
+    both = find_plan(there.build, kit, then, weights, USUAL_GOALS, limits, go_on, there.assembly)
+    if not both.meets(then):
+        return plan
+    saved = plan.dead_mass - both.dead_mass if plan is not None and plan.meets(target) else math.inf
+    if saved * DEAD_KG <= best.effort:
+        return plan
+    added = both.added_mass + best.plan.added_mass
+    return replace(both, changes=both.changes + best.plan.changes, added_mass=added, status=PlanStatus.GOOD)
+
+
+def _only_what_helps(plan: Plan, analysis: Analysis, kit: Kit, operator: Operator, tolerance: float) -> Plan:
+    """Return a plan without changes that could stay undone."""
+    after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
+    return pruned(plan, analysis, after, kit, operator, tolerance)
 
 
 def _only_slides(plan: Plan) -> bool:
@@ -366,6 +537,19 @@ def _found(
 ) -> Plan | None:
     build, whole = analysis.build, analysis.assembly
     match kind:
+        case StrategyKind.GRIPS:
+            variable = grips_variable(analysis)
+            if not variable.slides:
+                return _as_it_stands(analysis, target)
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, assembly=whole, tell=tell)
+        case StrategyKind.CLAMPS:
+            variable = clamps_variable(analysis)
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, assembly=whole, tell=tell)
+        case StrategyKind.FILL:
+            variable = fill_variable(analysis, kit)
+            if not variable.choices:
+                return None
+            return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, tell=tell)
         case StrategyKind.SLIDES if target.closely:
             return closest(analysis, kit, target, go_on, limits)
         case StrategyKind.SLIDES:
@@ -403,7 +587,14 @@ def _found(
             return find_plan(build, kit, exact, steadying_variable(analysis, kit), goals, most, go_on, whole)
 
 
-def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], bool], limits: Limits) -> Plan | None:
+def _weighted(
+    analysis: Analysis,
+    kit: Kit,
+    target: Target,
+    go_on: Callable[[], bool],
+    limits: Limits,
+    goals: Sequence[Bundle] = USUAL_GOALS,
+) -> Plan | None:
     """Return the plan by dead weight, with slides where it is not enough alone; None where none can go on."""
     build, limits = analysis.build, replace(limits, added=MOST_DEAD_WEIGHT)
     weights, with_slides = (dead_weight_variable(analysis, kit, slides) for slides in (False, True))
@@ -411,7 +602,7 @@ def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], 
         return None
 
     def alone(within: Limits) -> Plan:
-        return find_plan(build, kit, target, weights, limits=within, go_on=go_on, assembly=analysis.assembly)
+        return find_plan(build, kit, target, weights, goals, within, go_on, analysis.assembly)
 
     # Without a weight of the kit that fits, slides are a way of their own.
     if not with_slides.choices:
@@ -419,7 +610,7 @@ def _weighted(analysis: Analysis, kit: Kit, target: Target, go_on: Callable[[], 
     enough = alone(replace(limits, beyond=NOTHING))
     if enough.found:
         return enough
-    both = find_plan(build, kit, target, with_slides, limits=limits, go_on=go_on, assembly=analysis.assembly)
+    both = find_plan(build, kit, target, with_slides, goals, limits, go_on, analysis.assembly)
     if both.meets(target):
         return both
     # With slides a weight may go to fewer places.
@@ -449,7 +640,7 @@ def _strategy(
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
     equilibrium = after.equilibrium
     assert equilibrium is not None
-    full = plan.meets(target)
+    full, left, before = plan.meets(target), plan.beyond(target), beyond_now(analysis, target)
     then = _carried(after, operator) if now is not None else None
     return Strategy(
         kind,
@@ -462,6 +653,10 @@ def _strategy(
         () if full else relaxations(after, plan.remaining(target) - target.tolerance, target_of(after)),
         _tires(now, then),
         (now.to_the_end, then.to_the_end) if now is not None and then is not None else None,
+        changes_of(analysis, plan.build, {**kit, **plan.kit}),
+        left,
+        1.0 - left / before if before > NOTHING else 1.0,
+        now is not None and then is not None and bool(then.out_of_reach) and not now.out_of_reach,
     )
 
 

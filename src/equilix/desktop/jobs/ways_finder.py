@@ -31,6 +31,8 @@ class WaysFinder(QObject):
         super().__init__()
         self.workspace = workspace
         self.ways: tuple[Way, ...] = ()
+        #: Whether somebody looks at the ways that are shown, so that none may jump.
+        self.holds: Callable[[], bool] = lambda: False
         self.note = ""
         self.influence = ""
         self.analysis: Analysis | None = None
@@ -127,7 +129,12 @@ class WaysFinder(QObject):
         from equilix.present.supports import text_of
 
         found = tuple(s for s in self._strategies if isinstance(s, Strategy))
-        self.ways = ways_of(found, self.analysis, self._kit, system)
+        ways = ways_of(found, self.analysis, system)
+        if self.ways and self.holds():
+            # What somebody looks at stays where it is: what comes later follows below.
+            places = {way.kind: place for place, way in enumerate(self.ways)}
+            ways = tuple(sorted(ways, key=lambda way: places.get(way.kind, len(places))))
+        self.ways = ways
         if so_far:
             return
         analysis, tolerance = self.analysis, self.workspace.preferences.tolerance

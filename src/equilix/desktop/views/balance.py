@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
+from equilix.core.assembly.wish import Wish
 from equilix.core.errors import EditError
 from equilix.core.units import Kind
 from equilix.desktop.gestures.slide_parts import SlideParts
@@ -74,6 +75,7 @@ class BalanceView(QWidget):
         self.elevation.key_pressed.connect(self._key)
         self.pages.way_chosen.connect(self.choose_way)
         self.finder.changed.connect(self._ways_came)
+        self.finder.holds = self._looked_at
 
     @property
     def ways(self) -> tuple[Way, ...]:
@@ -186,6 +188,11 @@ class BalanceView(QWidget):
 
     # The panel at the right
 
+    def _looked_at(self) -> bool:
+        """Whether a way is previewed, or the mouse rests on one."""
+        over = self.isVisible() and any(card.underMouse() for card in self.panel.cards)
+        return self.workspace.chosen_way is not None or over
+
     def _ways_came(self) -> None:
         if self.isVisible() and self.model is not None and not self.dragging:
             self._fill_panel()
@@ -223,6 +230,8 @@ class BalanceView(QWidget):
                 self.finder.give_up()
             case ("tolerance", text):
                 self._set_tolerance(text)
+            case ("wish", number):
+                self.set_wish(list(Wish)[int(number)])
             case ("offer",):
                 self._take_offer()
             case ("build",):
@@ -269,6 +278,14 @@ class BalanceView(QWidget):
             return
         drop = chosen is not None and chosen.kind is way.kind
         self.workspace.choose_way(None if drop else way)
+
+    def set_wish(self, wish: Wish) -> None:
+        """Order the ways of this build by another wish."""
+        from equilix.document.edits.builds import ChangeBuild
+
+        build = self.workspace.build
+        if build is not None and wish is not build.wish:
+            self.workspace.apply(ChangeBuild(replace(build, wish=wish), "wish"))
 
     def next_way(self) -> None:
         """Preview the next way that can be had."""

@@ -94,6 +94,7 @@ class SidePanel(QScrollArea):
         self._words: list[tuple[int, QLabel]] = []  # paragraphs by the place of their block
         self._beside: dict[str, QLabel] = {}
         self._search: tuple[QLabel, QPushButton] | None = None
+        self._chosen: int | None = None  # the way that was scrolled to last
 
     @property
     def has_figures(self) -> bool:
@@ -116,6 +117,17 @@ class SidePanel(QScrollArea):
             self._add(block, place)
         self.rows.addStretch(1)
         self._shown = (model, theme)
+        chosen = next((block.chosen for block in model.blocks if isinstance(block, Ways)), None)
+        if chosen is not None and chosen != self._chosen:
+            # Once it is laid out.
+            QTimer.singleShot(0, self, self._reveal_chosen)
+        self._chosen = chosen
+
+    def _reveal_chosen(self) -> None:
+        """Scroll to the way that is chosen."""
+        if self._chosen is not None and self._chosen < len(self.cards):
+            self._inner.adjustSize()
+            self.ensureWidgetVisible(self.cards[self._chosen], 0, 12)
 
     def _say_other_words(self, old: PanelModel, new: PanelModel) -> bool:
         """Put other words into paragraphs; return whether that is all that the two models differ in."""

@@ -79,6 +79,10 @@ class ShareBeam(QWidget):
         painter.end()
 
 
+#: Letters of a cost that stand beside a title; longer ones stand below it.
+_BESIDE = 10
+
+
 class WayCard(QWidget):
     """One way to balance, clear or lighten; a click or Enter chooses it, which previews it.
 
@@ -112,9 +116,14 @@ class WayCard(QWidget):
         head.setSpacing(8)
         head.addWidget(label(str(number), 15, 600, "accent" if self._possible else "ink3"))
         head.addWidget(label(way.title, 15, 600, tone, wrap=True), 1)
-        if self._possible:
+        beside = len(way.cost) <= _BESIDE
+        if self._possible and beside:
             head.addWidget(label(way.cost, 14, 400, "ink2"))
         outer.addLayout(head)
+        if self._possible and not beside:
+            cost = label(way.cost, 13, 500, "ink2")
+            cost.setContentsMargins(16, 0, 0, 0)
+            outer.addWidget(cost)
         if way.warns:
             warned = label(f"{way.warns[:1].upper()}{way.warns[1:]}.", 13, 500, "fwdT", wrap=True)
             warned.setContentsMargins(16, 0, 0, 0)

@@ -10,7 +10,7 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.mounts import FreeMount, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
 from equilix.core.units import Kind
-from equilix.present.balance.ways import move_words
+from equilix.present.balance.change_words import move_words
 from equilix.present.card import Card
 from equilix.present.supports.text import index_of
 from equilix.present.units import System, figure

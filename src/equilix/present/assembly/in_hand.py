@@ -83,7 +83,9 @@ def _at_spot(hand: InHand, spot: Spot) -> Target:
         return Target(None, f"does not fit {where}")
     foot = spot.number if isinstance(spot, FreeFoot) else _foot(hand, spot)
     setting = first_setting(hand.rest, hand.kit, spot, hand.part)
-    placed = Placed("", hand.part.id, spot.placed_id, seat.mount, foot, setting, reversed=isinstance(spot, FreeFoot))
+    placed = Placed(
+        hand.placed_id, hand.part.id, spot.placed_id, seat.mount, foot, setting, reversed=isinstance(spot, FreeFoot)
+    )
     return Target(HandPlace(spot.placed_id, "under" if isinstance(spot, FreeFoot) else "top", "", placed), where)
 
 

@@ -9,11 +9,12 @@ from msgspec import Struct
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.wish import Wish
 from equilix.core.support import case_of
 from equilix.document.book import Book
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel
-from equilix.present.panel import Act, Block, Buttons, Entry, Figures, Heading, PanelModel, Search, Ways, Words
+from equilix.present.panel import Act, Block, Buttons, Choice, Entry, Figures, Heading, PanelModel, Search, Ways, Words
 from equilix.present.supports import text_of
 from equilix.present.supports.text import Verdict
 from equilix.present.units import System
@@ -23,8 +24,17 @@ if TYPE_CHECKING:
 
 #: Of other builds of the same camera, how many are set beside it.
 _MOST_BESIDE = 3
-TOLERANCE, OFFER, BUILD, OPEN = "tolerance", "offer", "build", "open"
+TOLERANCE, OFFER, BUILD, OPEN, WISH = "tolerance", "offer", "build", "open", "wish"
 WAYS = "Ways to balance"
+
+
+#: What ways are ordered by, and why people want that, in one line.
+_WISHES = {
+    Wish.NONE: ("least work", "The quickest change that does all of it. A kilogram of counterweight counts as 400 s."),
+    Wish.NO_MASS: ("no added mass", "Every gram is carried all day: slide and turn before you add."),
+    Wish.STEADY: ("steadiness", "Mass far from the middle takes the shake out, as long as the arms bear it."),
+    Wish.LIGHTER: ("lightness", "What stays at home tires nobody: leave off before you shift."),
+}
 
 
 class Sought(Struct, frozen=True, eq=False):
@@ -52,7 +62,7 @@ def balance_panel(
     if offer is not None:
         blocks.append(Buttons((Act((OFFER,), offer[0]),)))
     if sought.possible:
-        blocks.append(Heading(WAYS, "" if sought.busy else "worse ones last"))
+        blocks.append(Heading(WAYS, "" if sought.busy else f"{_WISHES[analysis.build.wish][0]} first"))
         if sought.busy:
             count = len(sought.ways)
             blocks.append(Search(f"{count} ways so far, still searching" if count else "seeking"))
@@ -66,6 +76,10 @@ def balance_panel(
                     "Nobody feels a tipping moment below this. Common practice: 0.1 N·m",
                 )
             )
+        wish = analysis.build.wish
+        names = tuple(_WISHES[one][0] for one in Wish)
+        blocks.append(Choice((WISH,), "rather", names, list(Wish).index(wish), "What ways are ordered by"))
+        blocks.append(Words(_WISHES[wish][1], "ink3"))
         blocks.append(Ways(sought.ways, sought.chosen))
         if sought.note:
             blocks.append(Words(sought.note))

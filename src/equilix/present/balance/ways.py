@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
-from equilix.core.analysis import Analysis, new_warnings, stays, worse_warnings
-from equilix.core.assembly.build import Kit
-from equilix.core.assembly.mounts import FreeMount, mount_of
-from equilix.core.kit.parts import Category
+import math
+from collections.abc import Sequence
+
+from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.kit.uncertainty import Certainty
-from equilix.core.solver.plan import PlanStatus
+from equilix.core.rounding import negligible
+from equilix.core.solver.plan import PROVEN_GAP, PlanStatus
+from equilix.core.solver.ranking import (
+    HAND,
+    JOINT,
+    OUTSIDE,
+    REACH,
+    Worsening,
+    largest_hand,
+    ordered,
+    outside,
+    worsenings,
+)
 from equilix.core.solver.relaxations import Relaxation
 from equilix.core.solver.sensitivity import Influence
 from equilix.core.solver.strategies import Strategy, StrategyKind
 from equilix.core.support import case_of
 from equilix.core.units import Kind
+from equilix.present.balance.change_words import SaidChange, effort_words, said_changes, title_of
 from equilix.present.card import Card
-from equilix.present.drawing.work_order import THERE
 from equilix.present.supports import text_of
 from equilix.present.supports.text import index_of, own_scale_of, warning_words
 from equilix.present.units import System, figure
@@ -22,12 +34,9 @@ from equilix.present.words import (
     JOINT_NAMES,
     MOST_SAID,
     added_text,
-    mid_sentence,
     minutes,
-    mount_name,
     number_mm,
     short_name,
-    slider_of,
     times,
 )
 
@@ -50,207 +59,51 @@ class Way(Card, frozen=True, eq=False):
         return self.strategy is not None
 
 
-_TITLES = {
-    StrategyKind.SLIDES: "Slide what is there",
-    StrategyKind.BATTERY: "Take another battery",
-    StrategyKind.DEAD_WEIGHT: "Add dead weight",
-    StrategyKind.LEAVE_OFF: "Leave something off",
-    StrategyKind.STEADY: "As heavy as steadies it",
-}
-
-
-#: Kinds whose title says all but the mark where one slide does it.
 #: Of what a way would make worse, how much is told in words.
 _TOLD = 4
-_SLIDING = frozenset({StrategyKind.HOLDER, StrategyKind.SLIDES, StrategyKind.MOVE})
 
 
-def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, kit: Kit, system: System) -> tuple[Way, ...]:
-    """Return the ways in the order of least change: slides first, dead weight and added steadiness last.
-
-    Those that would make something worse come after those that would not, and those that are warned of last. Among
-    equals one that falls short comes after one that does not and adds no more, even if that costs a little.
-    """
-    thens = [(strategy, _then(strategy, analysis, system)) for strategy in strategies]
-    thens.sort(key=lambda it: (*_worsens(analysis, it[0].after), _outdone(it[0], strategies), bool(it[1])))
-    return tuple(_way(strategy, then, analysis, kit, system) for strategy, then in thens)
+def ways_of(strategies: tuple[Strategy, ...], analysis: Analysis, system: System) -> tuple[Way, ...]:
+    """Return the ways in words, in the order in which they are shown: what does all of it for the least work first."""
+    return tuple(_way(strategy, analysis, system) for strategy in ordered(strategies, analysis))
 
 
-def _worsens(analysis: Analysis, after: Analysis) -> tuple[bool, bool]:
-    """Return whether a way makes the rig unusable, and whether it makes anything worse that is warned of."""
-    worse = worse_warnings(analysis, after)
-    return any(after.support.warning_type(finding.kind).leads for finding in worse), bool(worse)
-
-
-def _outdone(strategy: Strategy, others: tuple[Strategy, ...]) -> bool:
-    """Return whether it falls short where another that adds no more does not."""
-    most = strategy.plan.added_mass
-    return not strategy.full and any(other.full and other.plan.added_mass <= most for other in others)
-
-
-def _way(strategy: Strategy, then: str, analysis: Analysis, kit: Kit, system: System) -> Way:
+def _way(strategy: Strategy, analysis: Analysis, system: System) -> Way:
     ahead = analysis.equilibrium.ahead if analysis.equilibrium is not None else 0.0
     after = strategy.after.equilibrium.ahead if strategy.after.equilibrium is not None else 0.0
-    changes = change_words(strategy, analysis, kit, system)
+    changes = said_changes(strategy.changes, analysis, strategy.after, system)
     return Way(
-        _title(strategy, changes, analysis, kit, system),
-        f"{added_text(strategy.plan.added_mass, system)}",
+        title_of(changes, analysis, strategy.after, strategy.full, system),
+        effort_words(strategy.changes, strategy.plan.added_mass, system),
         ahead,
         after,
         f"CG {number_mm(ahead, system)} to {figure(after, Kind.LENGTH, system, sign=True)}",
-        tuple(line for line in _lines(strategy, analysis, changes, system) if line),
+        tuple(line for line in (_done(changes), *_lines(strategy, analysis, system)) if line),
         strategy.kind,
         strategy,
         strategy.after,
-        then,
+        _then(strategy, analysis, system),
     )
 
 
-def change_words(strategy: Strategy, analysis: Analysis, kit: Kit, system: System) -> tuple[str, ...]:
-    """Return each change in words: "camera plate back 87 mm to mark 15", "V-lock battery 150 Wh instead of …"."""
-    plan = strategy.plan
-    words = []
-    old = {placed.id: placed for placed in analysis.build.parts}
-    whole = {**kit, **plan.kit}
-    for option in plan.taken:
-        placed = option.placed
-        part = whole[placed.part_id]
-        before = old.get(placed.id)
-        if option.current and placed.id not in plan.moved:
-            continue
-        if before is None:
-            where = _where(strategy, placed.id, whole)
-            mass = figure(part.mass or 0.0, Kind.MASS, system)
-            what = f"{mass} of dead weight" if part.id in plan.kit else short_name(part.name)
-            if option.carried:
-                what += f" with {' and '.join(mid_sentence(whole[p.part_id].name) for p in option.carried)}"
-            words.append(f"{what} on {where}")
-        elif before.part_id != placed.part_id:
-            words.append(f"{mid_sentence(part.name)} instead of {mid_sentence(kit[before.part_id].name)}")
-        elif (before.parent, before.mount) != (placed.parent, placed.mount):
-            words.append(f"{short_name(part.name)} to {_where(strategy, placed.id, whole)}")
-    there = {placed.id for placed in plan.build.parts}
-    gone = [placed for placed in analysis.build.parts if placed.id not in there]
-    words += [
-        f"{short_name(kit[placed.part_id].name)} off"
-        for placed in gone
-        if strategy.kind is StrategyKind.LEAVE_OFF and placed.parent in there
-    ]
-    here, there_then = case_of(analysis), case_of(strategy.after)
-    if here is not None and there_then is not None:
-        said = text_of(analysis).slid_words(here, there_then, system)
-        words += [said] if said else []
-    # What goes along with the lens may do so by less than anybody sets a mark to.
-    moved = [(i, to) for i, to in plan.moved.items() if i in old and abs(to - old[i].setting) >= THERE]
-    order = analysis.support.working_order(here) if here is not None else ()
-    if order:
-        # As people work; what the order of work leaves alone comes last.
-        moved.sort(key=lambda it: order.index(it[0]) if it[0] in order else len(order))
-    else:
-        # The longest first: it is what the way is about. To the millimetre: what goes along with another goes as far.
-        moved.sort(key=lambda it: -round(abs(it[1] - old[it[0]].setting), 3))
-    words += [move_words(placed_id, setting, analysis, system) for placed_id, setting in moved]
-    return tuple(words)
+def _done(changes: Sequence[SaidChange]) -> str:
+    """Return all that is done, with its marks; of one slide, which the title names, the mark alone."""
+    if len(changes) == 1 and changes[0].mark:
+        return f"To mark {changes[0].mark}"
+    words = "; ".join(one.says for one in changes)
+    return words[:1].upper() + words[1:]
 
 
-def _where(strategy: Strategy, placed_id: str, kit: Kit) -> str:
-    build = strategy.plan.build
-    placed = build.placed(placed_id)
-    mount = mount_of(placed, build, kit)
-    if placed.parent is None or mount is None:
-        return "the body"
-    return mid_sentence(mount_name(FreeMount(placed.parent, mount), build, kit))
-
-
-def move_words(placed_id: str, setting: float, analysis: Analysis, system: System) -> str:
-    """Return a slide's move in words: "camera plate back 87 mm to mark 15 mm"."""
-    slider, now = slider_of(analysis, placed_id), analysis.build.placed(placed_id).setting
-    mark = figure(setting - slider.low, Kind.LENGTH, system)
-    return f"{slider.name} {slider.way(setting - now)} {figure(abs(setting - now), Kind.LENGTH, system)} to mark {mark}"
-
-
-def _title(strategy: Strategy, changes: tuple[str, ...], analysis: Analysis, kit: Kit, system: System) -> str:
-    """Return a way's title: what it does, and what is hung elsewhere along with it."""
-    hung = _hung(strategy, analysis, kit)
-    rest = tuple(change for change in changes if not any(change.startswith(f"{name} to ") for name in hung))
-    if not hung or not rest or strategy.kind not in _SLIDING:
-        return _plain_title(strategy, changes, kit, system)
-    return f"{_plain_title(strategy, rest, kit, system)}, {' and '.join(hung)} elsewhere"
-
-
-def _hung(strategy: Strategy, analysis: Analysis, kit: Kit) -> list[str]:
-    """Return the names of the parts that a way hangs on another mount."""
-    old = {placed.id: placed for placed in analysis.build.parts}
-    placed = [option.placed for option in strategy.plan.taken if option.placed.id in old and not option.current]
-    return [
-        short_name(kit[one.part_id].name)
-        for one in placed
-        if one.part_id == old[one.id].part_id and (one.parent, one.mount) != (old[one.id].parent, old[one.id].mount)
-    ]
-
-
-def _plain_title(strategy: Strategy, changes: tuple[str, ...], kit: Kit, system: System) -> str:
-    plan = strategy.plan
+def _lines(strategy: Strategy, analysis: Analysis, system: System) -> list[str]:
+    plan, lines = strategy.plan, list[str]()
     if strategy.kind is StrategyKind.STEADY:
-        return f"Steadier in tilt: {times(strategy.steadier[1])} of now"
-    if strategy.kind is StrategyKind.DEAD_WEIGHT and plan.dead_mass > 0.0:
-        return f"Add {figure(plan.dead_mass, Kind.MASS, system)} of dead weight"
-    if strategy.kind is StrategyKind.BATTERY:
-        new = [p for o in plan.taken if not o.current for p in (*o.carried, o.placed)]
-        taken = next((kit[p.part_id] for p in new if kit[p.part_id].category is Category.BATTERY), None)
-        if taken is not None:
-            return taken.name
-    off = [change.removesuffix(" off") for change in changes if change.endswith(" off")]
-    if strategy.kind is StrategyKind.LEAVE_OFF and off:
-        return f"Leave off the {' and the '.join(off[:2])}" + (f" and {len(off) - 2} more" if len(off) > 2 else "")
-    closely = strategy.kind is StrategyKind.SLIDES
-    scales = text_of(strategy.after).slides_title(len(plan.moved), closely)
-    after = case_of(strategy.after)
-    own = (strategy.after.support.scales(after) if after is not None else None) or frozenset()
-    if (
-        scales
-        and set(plan.moved) <= own
-        and (closely or strategy.kind is StrategyKind.MOVE)
-        and all(option.current for option in plan.taken)
-    ):
-        return scales
-    if len(changes) == 1 and " to mark " in changes[0]:
-        words = changes[0].split(" to mark ")[0]
-        return f"Slide {words}"
-    if (strategy.kind is StrategyKind.SLIDES or not _moves_what_holds(strategy)) and changes:
-        said = [change.split(" to mark ")[0] for change in changes]
-        return f"Slide {' and '.join(said[:2])}" + (f" and {len(said) - 2} more" if len(said) > 2 else "")
-    return _TITLES.get(strategy.kind, text_of(strategy.after).moves_title(strategy.after))
-
-
-def _moves_what_holds(strategy: Strategy) -> bool:
-    """Whether a way hangs parts elsewhere, or slides what holds the rig."""
-    after, moved = strategy.after, strategy.plan.moved
-    if strategy.kind is not StrategyKind.MOVE or any(not option.current for option in strategy.plan.taken):
-        return True
-    equilibrium, assembly = after.equilibrium, after.assembly
-    holds = [equilibrium.holder, *(place.part for place in equilibrium.pose.places)] if equilibrium is not None else []
-    return any(
-        after.build.parts[i].id in moved and any(assembly.carries(j, part) for part in holds)
-        for j, i in enumerate(assembly.slide_parts)
-    )
-
-
-def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], system: System) -> list[str]:
-    plan = strategy.plan
-    first = "; ".join(changes)
-    if len(changes) == 1 and " to mark " in first and strategy.kind in _SLIDING:
-        first = "to mark " + first.split(" to mark ")[1]
-    lines = [first[:1].upper() + first[1:]]
-    if plan.dead_mass > 0.0 and strategy.kind is not StrategyKind.STEADY:
+        lines.append(f"Steadier in tilt: {times(strategy.steadier[1])} of now.")
+    elif plan.dead_mass > 0.0:
         lines.append("It does no other job.")
     lines.append(_effect(strategy, analysis, system))
     left = figure(abs(strategy.remaining), Kind.MOMENT, system, unit=False, extra=1)
     spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
-    proof = "proven least" if plan.gap < 1e-6 else f"within {100 * plan.gap:.1f} % of the least"
-    if plan.gap < 1e-6 and plan.status is not PlanStatus.PROVEN:
-        proof = "the least nearby, not proven"
-    lines.append(f"{text_of(strategy.after).left_over} {left} ± {spread}, {proof}.")
+    lines.append(f"{text_of(strategy.after).left_over} {left} ± {spread}. {_proof(strategy)}")
     lines.append(_aside(strategy.after, system))
     ended = _ended(strategy, system)
     if not strategy.full and ended:
@@ -260,6 +113,16 @@ def _lines(strategy: Strategy, analysis: Analysis, changes: tuple[str, ...], sys
     lines.append(_binding(strategy))
     lines.append(_sureness(strategy.after))
     return lines
+
+
+def _proof(strategy: Strategy) -> str:
+    """Return how sure it is that no other way of the kind is better."""
+    plan = strategy.plan
+    if not negligible(plan.gap, PROVEN_GAP):
+        return f"Within {100 * plan.gap:.1f} % of the best." if math.isfinite(plan.gap) else "Best found."
+    if plan.status is not PlanStatus.PROVEN:
+        return "Best found."
+    return "Proven: less work won’t do." if strategy.full else "Proven: more is not worth its work."
 
 
 def _aside(after: Analysis, system: System) -> str:
@@ -275,7 +138,7 @@ def _aside(after: Analysis, system: System) -> str:
 
 
 def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
-    hands = [_largest_hand(a) for a in (analysis, strategy.after)]
+    hands = [largest_hand(a) for a in (analysis, strategy.after)]
     words = []
     if all(h is not None for h in hands):
         a, b = (figure(h or 0.0, Kind.FORCE, system, unit=False) for h in hands)
@@ -297,11 +160,6 @@ def _effect(strategy: Strategy, analysis: Analysis, system: System) -> str:
         words.append(f"inertia in tilt {times(tilt)}")
     said = ", ".join(words)
     return f"{said[:1].upper()}{said[1:]}." if words else ""
-
-
-def _largest_hand(analysis: Analysis) -> float | None:
-    holding = analysis.equilibrium.holding if analysis.equilibrium is not None else None
-    return holding.larger if holding is not None else None
 
 
 def _short(relaxations: tuple[Relaxation, ...], after: Analysis, system: System) -> str:
@@ -360,39 +218,38 @@ def _sureness(after: Analysis) -> str:
     return ""
 
 
-#: N and m by which a hand's force and the CG's way outside the pad may rise without a word; common practice.
-_FELT, _SEEN = 0.5, 0.0005
-
-
-def _outside(analysis: Analysis) -> float:
-    """Return how far (m) the CG lies outside the room that it has, 0 inside."""
-    return analysis.equilibrium.outside if analysis.equilibrium is not None else 0.0
-
-
 def _then(strategy: Strategy, analysis: Analysis, system: System) -> str:
-    """Return what it would cause that is warned of, as a clause."""
-    new = new_warnings(analysis, strategy.after)
+    """Return what it would make worse, as a clause."""
     # Several parts may be warned of in the same words.
     words = list(
         dict.fromkeys(
-            warning_words(strategy.after, finding) + ("" if finding in new else " (worse than now)")
-            for finding in worse_warnings(analysis, strategy.after)
+            filter(None, (worse_words(one, strategy, analysis, system) for one in worsenings(analysis, strategy)))
         )
     )
-    if strategy.tires is not None:
-        _, joint, several = JOINT_NAMES[strategy.tires.joint]
-        was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
-        words.append(f"the {joint} {'carry' if several else 'carries'} {then} of their strength, not {was}")
-    before, after = (_largest_hand(one) for one in (analysis, strategy.after))
-    if before is not None and after is not None and after > before + _FELT:
-        words.append(f"the larger hand holds {figure(after, Kind.FORCE, system)}")
-    outside = [_outside(one) for one in (analysis, strategy.after)]
-    if outside[1] > outside[0] + _SEEN:
-        words.append(f"the CG lies {figure(outside[1], Kind.LENGTH, system)} outside {text_of(strategy.after).noun}")
     if len(words) > _TOLD:
         words[_TOLD - 1 :] = [f"{len(words) - _TOLD + 1} more figures get worse"]
     said = ", ".join(words[:-1])
     return f"but {said} and {words[-1]}" if said else f"but {words[0]}" if words else ""
+
+
+def worse_words(worse: Worsening, strategy: Strategy, analysis: Analysis, system: System) -> str:
+    """Return one thing that a way makes worse in words, "" for what its title says."""
+    after = strategy.after
+    if worse.finding is not None:
+        new = worse.finding in new_warnings(analysis, after)
+        return warning_words(after, worse.finding) + ("" if new else " (worse than now)")
+    if worse.kind == JOINT and strategy.tires is not None:
+        _, joint, several = JOINT_NAMES[strategy.tires.joint]
+        was, then = (f"{100 * share:.0f} %" for share in (strategy.tires.before, strategy.tires.after))
+        carry, whose = ("carry", "their") if several else ("carries", "its")
+        return f"the {joint} {carry} {then} of {whose} strength, not {was}"
+    if worse.kind == REACH:
+        return "a hand no longer reaches its grip"
+    if worse.kind == HAND:
+        return f"the larger hand holds {figure(largest_hand(after) or 0.0, Kind.FORCE, system)}"
+    if worse.kind == OUTSIDE:
+        return f"the CG lies {figure(outside(after), Kind.LENGTH, system)} outside {text_of(after).noun}"
+    return ""
 
 
 def influence_words(influence: tuple[Influence, ...], analysis: Analysis, system: System) -> str:

@@ -266,11 +266,8 @@ class SupportText(ABC, Generic[S, R]):
         """Return the name of the way that moves the rig against what holds it."""
         return self.moves
 
-    def slides_title(self, count: int, closely: bool = True) -> str:
-        """Return what a way by slides alone is called, `count` of them; "" for what each of them does.
-
-        `closely` if nothing shall be left, not only little enough.
-        """
+    def slides_title(self, count: int) -> str:
+        """Return what a way by slides alone is called that does all of it; "" for what each of the `count` does."""
         return ""
 
     def effects(self, before: Case[S, R], after: Case[S, R], system: System) -> tuple[str, ...]:

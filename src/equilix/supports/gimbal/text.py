@@ -253,10 +253,8 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         rows.append(FigureRow("Power off", _falls(inner, settings), "", ""))
         return rows
 
-    def slides_title(self, count: int, closely: bool = True) -> str:
-        if count < 2:
-            return ""
-        return f"Set the {count} slides" if closely else f"Set {count} slides, enough for the window"
+    def slides_title(self, count: int) -> str:
+        return f"Set the {count} slides" if count > 1 else ""
 
     def effects(self, before: GimbalCase, after: GimbalCase, system: System) -> tuple[str, ...]:
         was, then = before.result, after.result

@@ -13,6 +13,7 @@ from equilix.core.assembly.build import Brace, Hold, Operator
 from equilix.core.carry.arrangements import carry_uncertainties
 from equilix.core.carry.carried import carry
 from equilix.core.frames import AHEAD, STANDARD_GRAVITY
+from equilix.core.kit.parts import Category
 from equilix.core.rounding import ROUNDING, SLIGHT, negligible
 from equilix.core.statics.equilibrium import Equilibrium, SupportResult, equilibrium_at
 from equilix.core.statics.holding import PALM_LEVER
@@ -40,6 +41,8 @@ class HandheldSupport(Support[HandheldSettings, HandheldResult]):
     outputs = (CG_AHEAD, SLIDE_TO_LEVEL, TIP_MOMENT, LARGER_HAND, TOTAL_MASS)
     braces = tuple(Brace)
     in_hands = True
+    # Nothing rests on a shoulder.
+    removable = frozenset({Category.PAD})
     by_hands = True
 
     def pose(self, analysis: Analysis, operator: Operator, way: Hold) -> Pose | Hindrance:

@@ -277,6 +277,8 @@ class HarnessSupport(Support[HarnessSettings, HarnessResult]):
     key = "harness"
     holder = TableHolder("hook", (MountKind.EYELET,), ("tension_n", "stable", "hang_pitch_deg", "hang_roll_deg"))
     usual = USUAL
+    # Nothing rests on a shoulder.
+    removable = frozenset({Category.PAD})
     result_type = HarnessResult
     hindrance = "no hook"
     outputs = (

@@ -60,6 +60,7 @@ SLIPS_OFF = WarningType(
     "slips off",
     "the pad may slip off a sloping shoulder",
     "The pad may slip off a sloping shoulder. Keep a hand on the rig.",
+    serious=True,
 )
 
 

@@ -59,6 +59,7 @@ MEETS_HEAD = WarningType(
     "{} hits the head",
     ("{part} reaches {amount} below the plate and hits the head. Fold it away, or clamp another plate."),
     Kind.LENGTH,
+    serious=True,
 )
 OVER_COUNTER = WarningType(
     "over the counterbalance",
@@ -158,6 +159,8 @@ class TripodSupport(Support[TripodSettings, TripodResult]):
 
     key = "tripod"
     usual = USUAL
+    # Nobody carries it.
+    removable = frozenset({Category.PAD, Category.GRIP})
     result_type = TripodResult
     hindrance = "no plate"
     outputs = (

@@ -238,10 +238,8 @@ class VestText(SupportText[VestSettings, VestResult]):
             f"{most} at the low back. With the trunk 8° back and a low belt {least} remain. Closer in costs less.",
         )
 
-    def slides_title(self, count: int, closely: bool = True) -> str:
-        if count < 2:
-            return ""
-        return f"Set {count} marks together" if closely else f"Set {count} marks, near enough"
+    def slides_title(self, count: int) -> str:
+        return f"Set {count} marks together" if count > 1 else ""
 
     def effects(self, before: VestCase, after: VestCase, system: System) -> tuple[str, ...]:
         was, then = before.result, after.result
