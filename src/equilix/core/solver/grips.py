@@ -9,10 +9,11 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis, serious_warnings
+from equilix.core.analysis import Analysis, FindingKind, new_warnings, serious_warnings
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.mounts import mount_of
 from equilix.core.kit.parts import Category, Connection, MountKind
@@ -21,7 +22,7 @@ from equilix.core.solver.targets import beyond_now, form_value, target_of
 from equilix.core.sources import common_practice
 
 #: rad: so far a grip is turned at most, and the step where its rosette has no teeth.
-_FARTHEST, _STEP = common_practice((math.radians(75.0), math.radians(6.0)))
+_FARTHEST, _STEP = common_practice((math.radians(60.0), math.radians(6.0)))
 #: Of a unit vector: an axis with so much of it across the rig is one across.
 _ACROSS = common_practice(0.9)
 #: So many of the best turns are gone on from; shares of the best one that are tried too, with a slide beside it.
@@ -29,13 +30,21 @@ _BEST = 4
 _SHARES = common_practice((0.33, 0.67))
 
 
+class TurnedGrips(Struct, frozen=True, eq=False):
+    """The rig after so many grips are turned, and the pairs of parts that meet there: they have to come apart."""
+
+    count: int
+    after: Analysis
+    apart: tuple[tuple[str, str], ...]
+
+
 def turned_grips(
     analysis: Analysis, kit: Kit, operator: Operator, tolerance: float, go_on: Callable[[], bool]
-) -> tuple[tuple[int, Analysis], ...]:
-    """Return the rig with both grips turned alike, with how many turn: those that leave least, the best one first.
+) -> tuple[TurnedGrips, ...]:
+    """Return the rig with both grips turned alike: those that leave least, the best one first.
 
-    What makes anything worse is left out; so is what leaves no less than now. Of those that leave nothing the one that
-    turns least is best.
+    What makes anything seriously worse is left out, but for what meets a grip then; so is what leaves no less than now.
+    Of those that leave nothing the one that turns least is best.
     """
     turns = _turns(analysis, kit)
     target = target_of(analysis, tolerance)
@@ -52,7 +61,7 @@ def turned_grips(
             build = _turned(analysis.build, kit, turns, teeth * step) if go_on() else None
             after = analyse(build, kit, operator, analysis) if build is not None else None
             then = target_of(after, tolerance) if after is not None else None
-            if after is not None and then is not None and not serious_warnings(analysis, after):
+            if after is not None and then is not None and not _worse(analysis, after):
                 tried[teeth] = form_value(after, then, then.forms[0]), beyond_now(after, then), after
         one = tried[teeth]
         return math.nan if one is None else one[0]
@@ -73,7 +82,17 @@ def turned_grips(
         tip(sign * max(round(share * high), 1))
     found = [(one[1], abs(teeth), one[2]) for teeth, one in tried.items() if one is not None]
     found = sorted((one for one in found if one[0] < now and not negligible(now - one[0])), key=lambda one: one[:2])
-    return tuple((len(turns), after) for _, _, after in found[:_BEST])
+    return tuple(TurnedGrips(len(turns), after, _met(analysis, after)) for _, _, after in found[:_BEST])
+
+
+def _worse(analysis: Analysis, after: Analysis) -> bool:
+    return any(finding.kind is not FindingKind.CLASH for finding in serious_warnings(analysis, after))
+
+
+def _met(analysis: Analysis, after: Analysis) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of placed parts that newly meet, by their ids."""
+    found = [one.placed_ids for one in new_warnings(analysis, after) if one.kind is FindingKind.CLASH]
+    return tuple((ids[0], ids[1]) for ids in found if len(ids) == 2)
 
 
 def _turns(analysis: Analysis, kit: Kit) -> dict[str, float]:

@@ -26,7 +26,7 @@ from equilix.core.solver.changes import Change, changes_of, effort
 from equilix.core.solver.choices import Option, carried_parts
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT
 from equilix.core.solver.effort import DEAD_KG
-from equilix.core.solver.grips import turned_grips
+from equilix.core.solver.grips import TurnedGrips, turned_grips
 from equilix.core.solver.nonlinear import settled
 from equilix.core.solver.plan import (
     ALL_IT_TAKES,
@@ -179,7 +179,7 @@ def find_strategies(
     seen: set[tuple[object, ...]] = set()
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
-    turned: tuple[tuple[int, Analysis], ...] | None = None
+    turned: tuple[TurnedGrips, ...] | None = None
     steadies = analysis.support.gains_from_mass
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
@@ -377,7 +377,7 @@ def _with_holder(
 def _with_grips(
     kind: StrategyKind,
     plan: Plan,
-    turned: Sequence[tuple[int, Analysis]],
+    turned: Sequence[TurnedGrips],
     kit: Kit,
     target: Target,
     tolerance: float,
@@ -388,16 +388,16 @@ def _with_grips(
     With the grips alone also where it leaves much less.
     """
     best = plan
-    for count, there in turned[:_TURNS] if kind is StrategyKind.GRIPS else turned:
-        then = target_of(there, tolerance)
+    for one in turned[:_TURNS] if kind is StrategyKind.GRIPS else turned:
+        there, then = one.after, target_of(one.after, tolerance)
         if then is None:
             continue
-        limits = NO_LIMITS if kind is StrategyKind.GRIPS else Limits(beyond=NOTHING)
+        limits = Limits(apart=one.apart, beyond=None if kind is StrategyKind.GRIPS else NOTHING)
         again = _plan(kind, there, kit, then, go_on, limits=limits)
         if again is None or not again.found:
             continue
         # Other angles leave other ways.
-        again = replace(again, changes=again.changes + count, status=PlanStatus.GOOD)
+        again = replace(again, changes=again.changes + one.count, status=PlanStatus.GOOD)
         if again.meets(then):
             return again
         if kind is StrategyKind.GRIPS and again.beyond(then) < _MUCH_LESS * best.beyond(target):
@@ -540,7 +540,8 @@ def _found(
         case StrategyKind.GRIPS:
             variable = grips_variable(analysis)
             if not variable.slides:
-                return _as_it_stands(analysis, target)
+                # What has to come apart does not by itself.
+                return None if limits.apart else _as_it_stands(analysis, target)
             return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, assembly=whole, tell=tell)
         case StrategyKind.CLAMPS:
             variable = clamps_variable(analysis)
