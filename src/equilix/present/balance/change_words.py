@@ -24,7 +24,7 @@ _NAMED = 2
 
 
 class SaidChange(Struct, frozen=True):
-    """One change: what it `says` in full, and in a title: `short`, after the verb that it is done by; its `mark`."""
+    """One change: what it `says` in full, and in a title: `short`, after the verb; its `mark` or turn."""
 
     change: Change
     says: str
@@ -71,8 +71,8 @@ def _said(change: Change, before: Analysis, after: Analysis, system: System) -> 
             said = _slid(change, move_words(change.placed_id, change.end, before, system))
             return said if not change.past else _past(said, before)
         case ChangeKind.TURN:
-            words = _turn_words(change, before, after)
-            return SaidChange(change, words, "Turn", words)
+            name, way = _turn_words(change, before, after)
+            return SaidChange(change, f"{name} turned {way}", "Turn", f"{name} {way}", way)
         case ChangeKind.TAKE_OFF:
             name = short_name(kit[before.build.placed(change.placed_id).part_id].name)
             return SaidChange(change, f"{name} off", "Leave off", f"the {name}")
@@ -140,13 +140,12 @@ def move_words(placed_id: str, setting: float, analysis: Analysis, system: Syste
     return f"{slider.name} {slider.way(setting - now)} {far}{_TO_MARK}{mark}"
 
 
-def _turn_words(change: Change, before: Analysis, after: Analysis) -> str:
-    """Return a turn in words: "left grip back by 30°"; which way its middle goes."""
+def _turn_words(change: Change, before: Analysis, after: Analysis) -> tuple[str, str]:
+    """Return what is turned, and which way its middle goes and how far: "back by 30°"."""
     at = [float(one.positions.centre[index_of(one, change.placed_id), 0]) for one in (before, after)]
     name = short_name(before.assembly.parts[index_of(before, change.placed_id)].name)
-    return (
-        f"{name} {'forward' if at[1] > at[0] else 'back'} by {number(math.degrees(abs(change.end - change.start)), 0)}°"
-    )
+    by = number(math.degrees(abs(change.end - change.start)), 0)
+    return name, f"{'forward' if at[1] > at[0] else 'back'} by {by}°"
 
 
 # All together
@@ -198,21 +197,15 @@ def _phrases(rest: Sequence[SaidChange], after: Analysis) -> list[tuple[str, str
     turned: dict[str, list[SaidChange]] = {}
     for one in rest:
         if one.change.kind is ChangeKind.TURN:
-            turned.setdefault(_way_and_angle(one), []).append(one)
+            turned.setdefault(one.mark, []).append(one)
     # What goes elsewhere for the screen's sake is not what the way is about.
     for one in sorted(rest, key=lambda one: _for_the_eye(one.change, after)):
-        alike = turned.get(_way_and_angle(one), []) if one.change.kind is ChangeKind.TURN else []
+        alike = turned.get(one.mark, []) if one.change.kind is ChangeKind.TURN else []
         if len(alike) < 2:
             found.append((one.verb, one.short))
         elif alike[0] is one:
-            found.append((one.verb, f"{'both' if len(alike) == 2 else 'the'} grips {_way_and_angle(one)}"))
+            found.append((one.verb, f"{'both' if len(alike) == 2 else 'the'} grips {one.mark}"))
     return found
-
-
-def _way_and_angle(one: SaidChange) -> str:
-    """Return which way and how far a part is turned: "back by 30°"."""
-    words = one.short.rsplit(" ", 3)[1:]
-    return " ".join(words)
 
 
 def _all_scales(after: Analysis, slides: Sequence[str]) -> bool:

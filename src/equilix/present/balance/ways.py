@@ -88,7 +88,7 @@ def _way(strategy: Strategy, analysis: Analysis, system: System) -> Way:
 
 def _done(changes: Sequence[SaidChange]) -> str:
     """Return all that is done, with its marks; of one slide, which the title names, the mark alone."""
-    if len(changes) == 1 and changes[0].mark:
+    if len(changes) == 1 and changes[0].mark and changes[0].verb == "Slide":
         return f"To mark {changes[0].mark}"
     words = "; ".join(one.says for one in changes)
     return words[:1].upper() + words[1:]
