@@ -212,7 +212,7 @@ def find_strategies(
         plan = _plan(kind, analysis, kit, target, go_on, early, _worth(kind, found, target, before))
         if slid is not None and not slid.full and kind is not StrategyKind.STEADY:
             plan = _with_holder(kind, plan, slid, kit, target, tolerance, go_on)
-        if kind is StrategyKind.DEAD_WEIGHT:
+        if kind is StrategyKind.DEAD_WEIGHT and not target.closely:
             plan = _after_slides(plan, found, kit, target, tolerance, go_on)
         if plan is not None and analysis.support.in_hands and kind in _BESIDE_GRIPS and not plan.meets(target):
             if turned is None:
