@@ -67,6 +67,7 @@ _TROUBLES = {
 class GimbalText(SupportText[GimbalSettings, Stages]):
     """Three axes, five scales, three motors."""
 
+    needs_grips = False
     support = SUPPORT
     noun = "the tilt axis"
     label = "tilt axis"

@@ -56,6 +56,7 @@ def _draw_page(case: TripodCase, kit: Kit, system: System, width: float, height:
 class TripodText(SupportText[TripodSettings, TripodResult]):
     """The head's clamp, the plate in it, and a table."""
 
+    needs_grips = False
     support = SUPPORT
     noun = "the clamp"
     label = "plate"
