@@ -167,7 +167,7 @@ class PutRight(WindowTestCase):
         w.apply(ApplyPlan(replace(w.build, parts=(Placed("alone", "p0"),)), (), "One part"))
         w.select(w.build.parts[0].id)
         self.key(self.view.drawing, Qt.Key.Key_L)
-        self.assertRegex(self.refusals[-1], r"^All of the rig hangs on Documentary camera\.")
+        self.assertRegex(self.refusals[-1], r"^The whole rig hangs on Documentary camera\.")
         self.assertIsNone(self.view.moves.hand)
 
     def test_the_camera_moved_takes_its_lens_along(self) -> None:

@@ -58,7 +58,7 @@ def pruned(plan: Plan, analysis: Analysis, after: Analysis, kit: Kit, operator: 
             if now <= NOTHING or (was > NOTHING and now - was < cost * effort(gone)):
                 changes, after, dropped = rest, without, True
                 break
-    return plan if len(changes) == before else _with(plan, after, target_of(after, tolerance) or target)
+    return plan if len(changes) == before else _with(plan, after, target_of(after, tolerance) or target, len(changes))
 
 
 def _left_out(changes: Sequence[Change], pairs: bool) -> Iterator[tuple[Change, ...]]:
@@ -85,16 +85,17 @@ def _tried(analysis: Analysis, build: Build, changes: list[Change], kit: Kit, op
         return None
 
 
-def _with(plan: Plan, after: Analysis, target: Target) -> Plan:
+def _with(plan: Plan, after: Analysis, target: Target, changes: int) -> Plan:
+    """Return the plan that leads to `after` with so many changes."""
     there = {placed.id: placed for placed in after.build.parts}
     settings = {placed.id: placed.setting for placed in plan.build.parts}
     return replace(
         plan,
         build=after.build,
         moved={i: to for i, to in plan.moved.items() if i in there and there[i].setting == settings[i] == to},
-        taken=tuple(option for option in plan.taken if there.get(option.placed.id) is not None),
+        taken=tuple(option for option in plan.taken if option.placed.id in there),
         values=np.array([form_value(after, target, form) for form in target.forms]),
-        changes=max(plan.changes - 1, 1),
+        changes=changes,
         status=PlanStatus.GOOD,
         assembly=None,
     )

@@ -23,7 +23,7 @@ _MUCH_DEAD, _MUCH_OF_RIG = common_practice((2.0, 0.25))
 _HELPS = common_practice(0.3)
 #: s: ways whose costs differ by less are as good as each other; what dead weight that has to be found costs more.
 _COST_STEP, _TO_FIND = common_practice((15.0, 60.0))
-#: N, and share of what it was, by which the larger hand must hold more, and m by which the CG must lie farther outside.
+#: N that the larger hand must hold more, and m that the CG must lie farther outside, to be worse.
 _FELT, _SEEN = common_practice((0.5, 0.0005))
 #: N m: what is left is told apart to this.
 _LEFT = common_practice(0.01)

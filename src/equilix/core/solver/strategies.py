@@ -441,6 +441,8 @@ def _after_slides(
 
 def _only_what_helps(plan: Plan, analysis: Analysis, kit: Kit, operator: Operator, tolerance: float) -> Plan:
     """Return a plan without changes that could stay undone."""
+    if plan.changes < 2:
+        return plan
     after = analyse(plan.build, {**kit, **plan.kit}, operator, analysis, plan.assembly)
     return pruned(plan, analysis, after, kit, operator, tolerance)
 

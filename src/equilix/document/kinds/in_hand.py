@@ -74,7 +74,7 @@ def take_hold(book: Book, build: Build, placed_id: str) -> InHand:
     gone = frozenset(taken_off(build, placed_id, heart_of(build, book)))
     name = book.name_of(placed)
     if len(gone) == len(build.parts):
-        raise EditError(f"All of the rig hangs on {name}. Move what hangs on it.")
+        raise EditError(f"The whole rig hangs on {name}. Move the other parts.")
     hung = reroot(build, placed_id).parts
     along = tuple(one for one in hung if one.id in gone and one.id != placed_id)
     return InHand(build, without(build, gone), dict(book.parts), book.part(placed.part_id), placed_id, along, "Move")

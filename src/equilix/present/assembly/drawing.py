@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from msgspec import Struct
 
@@ -102,12 +102,11 @@ def draw_build(
 def draw_moved(scene: Scene, after: Analysis, moved: tuple[str, ...], projection: Projection) -> None:
     """Draw dashed where the parts that a way moves, and all they carry, would be."""
     ids = {placed_id for one in moved for placed_id in after.build.carried_by(one)}
-    only = frozenset(i for i, placed in enumerate(after.build.parts) if placed.id in ids)
-    draw_parts(scene, after.assembly, after.positions, projection, preview=True, only=only)
+    draw_outlined(scene, after, ids, projection)
 
 
-def draw_outlined(scene: Scene, analysis: Analysis, ids: tuple[str, ...], projection: Projection) -> None:
-    """Draw the outlines of some parts where they stand, dashed: those that a set would hold."""
+def draw_outlined(scene: Scene, analysis: Analysis, ids: Collection[str], projection: Projection) -> None:
+    """Draw the outlines of some parts where they stand, dashed, as those that a set would hold."""
     only = frozenset(i for i, placed in enumerate(analysis.build.parts) if placed.id in ids)
     draw_parts(scene, analysis.assembly, analysis.positions, projection, preview=True, only=only)
 

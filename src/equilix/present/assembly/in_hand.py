@@ -9,8 +9,8 @@ from msgspec import Struct
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
-from equilix.core.assembly.build import Build, Operator, Placed
-from equilix.core.assembly.fit import Spot, first_setting, kind_of, seat_at
+from equilix.core.assembly.build import Build, Operator
+from equilix.core.assembly.fit import Spot, first_setting, seat_at
 from equilix.core.assembly.mounts import FreeFoot
 from equilix.core.assembly.resolve import Assembly, Positions, prepare
 from equilix.core.errors import AssemblyError
@@ -81,16 +81,8 @@ def _at_spot(hand: InHand, spot: Spot) -> Target:
     seat = seat_at(hand.rest, hand.kit, spot, hand.part)
     if seat is None:
         return Target(None, f"does not fit {where}")
-    foot = spot.number if isinstance(spot, FreeFoot) else _foot(hand, spot)
-    setting = first_setting(hand.rest, hand.kit, spot, hand.part)
-    placed = Placed(
-        hand.placed_id, hand.part.id, spot.placed_id, seat.mount, foot, setting, reversed=isinstance(spot, FreeFoot)
-    )
+    placed = seat.placed(hand.placed_id, first_setting(hand.rest, hand.kit, spot, hand.part))
     return Target(HandPlace(spot.placed_id, "under" if isinstance(spot, FreeFoot) else "top", "", placed), where)
-
-
-def _foot(hand: InHand, spot: Spot) -> int:
-    return next(number for number, foot in enumerate(hand.part.feet) if foot.kind is kind_of(spot))
 
 
 def _model_point(
@@ -224,7 +216,7 @@ def hand_blocks(hand: InHand, target: Target | None, count: tuple[int, int], eff
     acts.append(Act((HAND_LEAVE,), "Leave it", "Esc"))
     blocks: list[Block] = [Heading(f"In hand: {short_name(hand.part.name)}", along), Words(f"{words}.", "ink", 15.0)]
     blocks += [Words(effect)] if effect else []
-    return [*blocks, Buttons(tuple(acts)), Words("Or drag it onto a face. Alt: exactly there, Ctrl: a copy.", "ink3")]
+    return [*blocks, Buttons(tuple(acts)), Words("Or drag it onto a face. Alt: exactly there. Ctrl: a copy.", "ink3")]
 
 
 def hand_effect(hand: InHand, place: HandPlace, before: Analysis, operator: Operator, system: System) -> str:

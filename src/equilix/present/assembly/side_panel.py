@@ -109,7 +109,7 @@ def _proposal_verdict(proposed: Together) -> Verdict:
     if not count:
         several = f"{asked} part{'s are' if asked != 1 else ' is'} asked about."
         how = "Enter takes the first place, 2 or 3 another, Esc leaves it off." if asked else ""
-        return Verdict(several if asked else "Nothing goes on by itself.", how)
+        return Verdict(several if asked else "No part has a sure place.", how)
     head = f"{count} part{'s have' if count != 1 else ' has'} a place."
     note = f"{asked} more {'are' if asked != 1 else 'is'} asked about." if asked else ""
     return Verdict(head, "Enter puts them on, Esc leaves it.", note=note)

@@ -30,10 +30,10 @@ WAYS = "Ways to balance"
 
 #: What ways are ordered by, and why people want that, in one line.
 _WISHES = {
-    Wish.NONE: ("least work", "The quickest change that does all of it. A kilogram of counterweight counts as 400 s."),
+    Wish.NONE: ("least work", "The quickest first. 1 kg of counterweight counts like 400 s of work."),
     Wish.NO_MASS: ("no added mass", "Every gram is carried all day: slide and turn before you add."),
-    Wish.STEADY: ("steadiness", "Mass far from the middle takes the shake out, as long as the arms bear it."),
-    Wish.LIGHTER: ("lightness", "What stays at home tires nobody: leave off before you shift."),
+    Wish.STEADY: ("steadiness", "Mass far from the middle steadies the picture. The arms must bear it."),
+    Wish.LIGHTER: ("lightness", "Less mass tires less: leave parts off before you move others."),
 }
 
 

@@ -97,7 +97,7 @@ def _done(changes: Sequence[SaidChange]) -> str:
 def _lines(strategy: Strategy, analysis: Analysis, system: System) -> list[str]:
     plan, lines = strategy.plan, list[str]()
     if strategy.kind is StrategyKind.STEADY:
-        lines.append(f"Steadier in tilt: {times(strategy.steadier[1])} of now.")
+        lines.append(f"Steadier in tilt: {times(strategy.steadier[1])}.")
     elif plan.dead_mass > 0.0:
         lines.append("It does no other job.")
     lines.append(_effect(strategy, analysis, system))

@@ -148,8 +148,8 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         leans = ("back", "forward")[offset_beside(stage, beside) > 0.0] if (stage.name, beside) == ("tilt", "x") else ""
         if not steps:
             met = meets_words(case.analysis, every)
-            why = f"No scale goes farther, as {met}" if met else "No scale moves that"
-            words = f"{why}: hang something elsewhere, or put weight on the other side."
+            why = f"The slide is at its end: {met}" if met else "No slide moves that"
+            words = f"{why}. Hang something elsewhere, or put weight on the other side."
             return Verdict(head[:1].upper() + head[1:], words, leans, usual)
         slider = slider_of(case.analysis, steps[0].placed_id)
         way = slider.way(steps[0].to - steps[0].now)
