@@ -39,6 +39,8 @@ _TRAITS = {
     "esquerda": "left",
     "direita": "right",
 }
+#: What a letter at the end says: "handgrip L".
+_LAST = {"l": "left", "r": "right"}
 _WORD = re.compile(r"[^\W\d_]+|\d+(?:[.,]\d+)?|[\"″]")
 #: Letters from which on one slip is read over.
 _LONG = 5
@@ -98,6 +100,8 @@ def read_name(name: str, kinds: Kinds | None = None) -> NameReading:
     lexicon = _lexicon(kinds)
     tokens = _tokens(_LENGTH.sub(" ", name), lexicon)
     traits = frozenset(_TRAITS[token] for token in tokens if token in _TRAITS)
+    if len(tokens) > 1 and tokens[-1] in _LAST:
+        traits |= {_LAST[tokens[-1]]}
     length = named_length(name)
     known = lexicon.whole.get(_words(name))
     if known is not None:

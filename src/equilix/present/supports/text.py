@@ -22,7 +22,7 @@ from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.supports import text_of
 from equilix.present.units import System, figure, number, uncertainty
-from equilix.present.words import mid_sentence
+from equilix.present.words import capitalised, mid_sentence
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -341,7 +341,7 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
     def shown(value: float) -> str:
         return number(value, 1 + known.extra) if kind is None else figure(value, kind, system, extra=known.extra)
 
-    return known.sentence.format(
+    words = known.sentence.format(
         part=parts[0],
         lower=mid_sentence(parts[0]),
         short=mid_sentence(parts[0].split(",")[0]),
@@ -352,6 +352,7 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
         limit=shown(limit),
         gap=shown(abs(finding.amount - limit)),
     )
+    return capitalised(words)
 
 
 def but_words(analysis: Analysis) -> str:
