@@ -82,10 +82,13 @@ def run_job(words: str, work: Callable[[Progress], T], parent: QWidget | None = 
 
 
 def _wait_aloud(job: Job[T], words: str, parent: QWidget | None) -> None:
-    dialog = WaitingDialog(words, parent)
+    before = parent or QApplication.activeWindow()
+    dialog = WaitingDialog(words, before)
     job.progressed.connect(dialog.show_share, Qt.ConnectionType.QueuedConnection)
     job.ended.connect(dialog.accept, Qt.ConnectionType.QueuedConnection)
     dialog.rejected.connect(job.cancel)
     if not job.over.is_set():
         dialog.exec()
     dialog.deleteLater()
+    if before is not None:
+        before.activateWindow()  # not every window manager gives the keyboard back

@@ -111,12 +111,14 @@ class SidePanel(QScrollArea):
         if self._shown is not None and self._shown[1] is theme and self._say_other_words(self._shown[0], model):
             self._shown = (model, theme)
             return
-        self._begin()
+        kept = self._begin()
         self._add_verdict(model.verdict)
         for place, block in enumerate(model.blocks):
             self._add(block, place)
         self.rows.addStretch(1)
         self._shown = (model, theme)
+        if kept is not None:
+            self._give_back(kept)
         chosen = next((block.chosen for block in model.blocks if isinstance(block, Ways)), None)
         if chosen is not None and chosen != self._chosen:
             # Once it is laid out.
@@ -169,18 +171,17 @@ class SidePanel(QScrollArea):
 
     # Filling
 
-    def _begin(self) -> None:
-        """Empty the panel; what had the keyboard gets it back once the panel is filled again."""
+    def _begin(self) -> tuple[str, str] | None:
+        """Empty the panel; return by what is known again what had the keyboard, if something here had it."""
         focused = QApplication.focusWidget() if self.has_keyboard() else None
-        if focused is not None:
-            kept = sign(focused)
-            QTimer.singleShot(0, self, lambda: self._give_back(kept))
+        kept = sign(focused) if focused is not None else None
         clear_layout(self.rows)
         self._figures.forget()
         self._words, self._beside, self._search = [], {}, None
         self.doers, self.cards, self.advised = {}, [], []
         self._shown = None
         tint(self._inner, "panel", QPalette.ColorRole.Window)
+        return kept
 
     def has_keyboard(self) -> bool:
         """Whether the keyboard is in the panel."""
@@ -188,8 +189,13 @@ class SidePanel(QScrollArea):
         return focused is not None and self._inner.isAncestorOf(focused)
 
     def _give_back(self, wanted: tuple[str, str]) -> None:
+        """Give the keyboard to what is `wanted`, else away: at once, for the next key is perhaps on its way."""
         for widget in self._inner.findChildren(QWidget):
             if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and widget.isEnabled() and sign(widget) == wanted:
+                shown: QWidget | None = widget
+                while shown is not None and shown is not self._inner:
+                    shown.show()  # a layout shows what is put into it only later, and what is not seen gets no key
+                    shown = shown.parentWidget()
                 widget.setFocus(Qt.FocusReason.OtherFocusReason)
                 return
         self.focus_lost.emit()
