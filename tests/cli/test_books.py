@@ -269,7 +269,7 @@ class LensesAndCarry(OnTheCommandLine):
         for build in book.builds:
             found = self.report(build.name)
             model = balance_model(analyse(build, book.parts, book.operators[0]), book.operators[0], System.METRIC)
-            self.assertEqual(found["headline"], f"{model.verdict.head} {model.verdict.body}".strip())
+            self.assertEqual(found["headline"], model.verdict.in_full)
             said = [one["says"] for one in found["cautions"]]
             self.assertEqual(said[:1], list(model.cautions[: len(said[:1])]))
             self.assertTrue(all(one["kind"] and isinstance(one["parts"], list) for one in found["cautions"]))

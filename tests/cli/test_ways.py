@@ -34,6 +34,16 @@ class Ways(OnTheCommandLine):
             mass = sum(part["mass_kg"] or 0.0 for part in way["parts"])
             self.assertAlmostEqual(way["added_kg"], mass - now, places=9)
 
+    def test_what_meets_comes_apart(self) -> None:
+        meets = "C · Wide body"  # its focus motor meets the clamp
+        clashes = [one for one in self.report(meets)["findings"] if one["kind"] == "clash"]
+        ways = self.report(meets, "--ways")["ways"]
+        clearing = [number for number, way in enumerate(ways, 1) if way["aim"] == "clear"]
+        self.assertGreater(len(clearing), 0)
+        for number in clearing:
+            left = [one for one in self.report(meets, "--way", str(number))["findings"] if one["kind"] == "clash"]
+            self.assertLess(len(left), len(clashes))
+
     def test_a_build_as_a_way_leaves_it_keeps_the_promise(self) -> None:
         ways = self.report(BUILD, "--ways")["ways"]
         for number, way in enumerate(ways[:3], 1):

@@ -398,8 +398,9 @@ class BalanceView(DemoWindowTestCase):
     def test_the_trimmed_build_is_level(self) -> None:
         self.workspace.choose_build("trimmed")
         self.settle()
-        self.assertEqual(self.view.model.verdict.head, "The screen is out of sight.")
-        self.assertRegex(self.view.model.verdict.body, r"^Level")
+        verdict = self.view.model.verdict
+        self.assertEqual((verdict.head, verdict.matter), ("Level", "The screen is out of sight."))
+        self.assertTrue(verdict.in_full.startswith(verdict.matter))
         self.assertEqual(self.window.rail.buttons[BALANCE].mark, "look")
 
 

@@ -94,7 +94,7 @@ class WholeJob(WindowTestCase):
         self.key(view.elevation, Qt.Key.Key_P)
         self.assertIs(self.workspace.book, unchanged)
         self.assertIsNotNone(self.workspace.chosen_way)
-        self.click(self.window.panel.cards[0].apply_button)
+        self.click(self.window.panel.doing.button)
         self.assertIsNot(self.workspace.book, unchanged)
         # One way after the other, as the trade does it, until it is level.
         for _ in range(3):

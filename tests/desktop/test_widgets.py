@@ -19,7 +19,6 @@ from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_moun
 from equilix.desktop.widgets.labels import LinkLabel, unbroken
 from equilix.desktop.widgets.ledger import LedgerModel, number_columns
 from equilix.desktop.widgets.plain import as_tip
-from equilix.desktop.widgets.way_card import WayCard
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import LedgerRow
 from equilix.present.units import System
@@ -199,19 +198,6 @@ class Panel(DemoWindowTestCase):
         QTest.keyClick(self.window.panel.cards[0], Qt.Key.Key_Return)
         self.settle()
         self.assertEqual(self.workspace.history.undo_label, "Apply way")
-
-    def test_a_way_that_cannot_be_had_is_no_button(self) -> None:
-        from equilix.core.solver.strategies import StrategyKind
-        from equilix.present.balance.ways import Way
-
-        way = Way("Move battery", "", 0.0, 0.0, "", ("No other battery fits",), StrategyKind.BATTERY, None, None)
-        card = WayCard(1, way, False)
-        chosen: list[int] = []
-        card.chosen.connect(chosen.append)
-        QTest.mouseClick(card, Qt.MouseButton.LeftButton)
-        QTest.keyClick(card, Qt.Key.Key_Return)
-        self.assertEqual(chosen, [])
-        self.assertEqual(card.focusPolicy(), Qt.FocusPolicy.NoFocus)
 
     def test_links_answer_to_mouse_and_keys(self) -> None:
         link = LinkLabel("A meets B")

@@ -67,7 +67,7 @@ class Verdicts(unittest.TestCase):
             "Left out: nothing has no mass", self.say((heavy, 0.2), (left, 0.4), (block("nothing", None), -0.3))
         )
 
-    def test_the_worst_warning_stands_behind_every_verdict_that_does_not_stop_the_work(self) -> None:
+    def test_the_worst_warning_stands_beside_every_verdict_that_does_not_stop_the_work(self) -> None:
         """Common practice: what meets or presses is said wherever it is said how the rig stands."""
         book = demo_book()
         for support in KEYS:
@@ -77,13 +77,11 @@ class Verdicts(unittest.TestCase):
                 continue
             verdict = verdict_of(analysis, METRIC)
             with self.subTest(support=support, head=verdict.head):
-                # What makes it unusable leads, and how it stands follows.
-                if leading(analysis) is None:
-                    worst = warning_words(analysis, warnings_of(analysis)[0])
-                    said = f"{worst[:1].upper()}{worst[1:]}." in verdict.body
-                    self.assertEqual(said, not verdict.stops)
-                else:
-                    self.assertNotIn(verdict.head, verdict.body)
+                # What makes it unusable leads.
+                worst = leading(analysis) or warnings_of(analysis)[0]
+                said = warning_words(analysis, worst)
+                self.assertEqual(verdict.matter, "" if verdict.stops else f"{said[:1].upper()}{said[1:]}.")
+                self.assertEqual(verdict.leads, leading(analysis) is not None and not verdict.stops)
 
     def test_a_harness_whose_limit_nobody_entered_says_how_it_hangs(self) -> None:
         build = replace(demo_book().builds[0], support="harness")
@@ -154,7 +152,7 @@ class Balance(unittest.TestCase):
         battery, weight = (
             next(way for way in ways if way.kind is kind) for kind in (StrategyKind.BATTERY, StrategyKind.DEAD_WEIGHT)
         )
-        self.assertEqual(battery.cost, "3 changes, 65 s · +410 g")
+        self.assertEqual((battery.work, battery.cost), ("3 changes, 65 s", "+410 g"))
         self.assertIn("instead of V-lock battery 98 Wh", battery.lines[0])
         self.assertIn("counterweight on rear rods", weight.lines[0])
         self.assertIn("no other job", weight.lines[1])

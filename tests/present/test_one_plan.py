@@ -11,7 +11,7 @@ from equilix.core.assembly.tree_order import reroot
 from equilix.core.kit.parts import Category, Part
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.io.shipped import demo_book, starter_parts, starters
-from equilix.present.balance.change_words import move_words
+from equilix.present.balance.change_words import move_of
 from equilix.present.balance.panel import verdict_of
 from equilix.present.balance.ways import ways_of
 from equilix.present.drawing.work_order import THERE
@@ -43,7 +43,7 @@ class OnePlan(unittest.TestCase):
             analysis = analyse(build, kit, SOMEBODY)
             order = MODULES[build.support].order_of_work(analysis)
             steps = [step for step in order if step.placed_id and abs(step.to - step.now) >= THERE]
-            said = [move_words(step.placed_id, step.to, analysis, METRIC) for step in steps]
+            said = [move_of(step.placed_id, step.to, analysis, METRIC).says for step in steps]
             ways = ways_of(find_strategies(analysis, kit, SOMEBODY), analysis, METRIC)
             with self.subTest(build=build.name, root=build.parts[0].id):
                 way = next(way for way in ways if way.kind is StrategyKind.SLIDES)
@@ -54,6 +54,9 @@ class OnePlan(unittest.TestCase):
                 # Where that does all of it, nobody need look further.
                 self.assertEqual(ways[0] is way, way.strategy.full)
                 body = verdict_of(analysis, METRIC).body
+                if not way.strategy.full:
+                    self.assertRegex(body, r"^(Its|With its) slides alone ")
+                    continue
                 spoken = re.search(r"Set the (.*?)(?:, then (\w+) more slides?)?[.;]", body)
                 self.assertIsNotNone(spoken, body)
                 self.assertEqual(spoken[1], said[0].split(" to mark ")[0])

@@ -91,8 +91,7 @@ def headline(analysis: Analysis) -> str:
     from equilix.present.balance.panel import verdict_of
     from equilix.present.units import System
 
-    found = verdict_of(analysis, System.METRIC)
-    return f"{found.head} {found.body}".strip()
+    return verdict_of(analysis, System.METRIC).in_full
 
 
 def cautions_report(analysis: Analysis, operator: Operator) -> list[dict[str, object]]:

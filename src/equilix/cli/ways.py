@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import Analysis
+from equilix.core.analysis import Analysis, FindingKind
 from equilix.core.assembly.build import Operator
 from equilix.core.errors import AssemblyError, EquilixError
 from equilix.core.rounding import negligible
@@ -45,8 +45,6 @@ def listed_ways(analysis: Analysis, book: Book, operator: Operator, key: str) ->
     """Return the ways to better a build on the support called `key`, in the order in which they are shown."""
     found = []
     for way in ways_of(find_strategies(analysis, book.parts, operator), analysis, System.METRIC):
-        if way.strategy is None or way.preview is None:
-            continue
         strategy = way.strategy
         said = said_changes(strategy.changes, analysis, way.preview, System.METRIC)
         worse = tuple(
@@ -72,7 +70,24 @@ def listed_ways(analysis: Analysis, book: Book, operator: Operator, key: str) ->
                 worse,
             )
         )
-    return found + _lighter(analysis, book, operator, key)
+    return found + _clearing(analysis, book, operator) + _lighter(analysis, book, operator, key)
+
+
+def _clearing(analysis: Analysis, book: Book, operator: Operator) -> list[ListedWay]:
+    """Return the ways to take apart what meets, the deepest pair first, as Build shows them."""
+    from equilix.core.solver.clearing import clearings
+    from equilix.present.assembly.clear_view import clear_ways
+
+    found = []
+    for clash in (one for one in analysis.findings if one.kind is FindingKind.CLASH):
+        pair = (clash.placed_ids[0], clash.placed_ids[1])
+        apart = clearings(analysis, book.parts, pair)
+        for card in clear_ways(apart, analysis, book.parts, operator, System.METRIC):
+            after = card.preview
+            changes = changes_of(analysis, after.build, after.assembly.kit)
+            steps = (card.title, *card.lines)
+            found.append(ListedWay(card.title, steps, "clear", is_full(after), False, after, changes))
+    return found
 
 
 def _lighter(analysis: Analysis, book: Book, operator: Operator, key: str) -> list[ListedWay]:

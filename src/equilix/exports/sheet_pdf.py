@@ -121,7 +121,7 @@ def _head(pdf: FPDF, model: SheetModel) -> float:
     _text(pdf, _LEFT, _TOP + 5, _cut(pdf, model.title, 18, _WIDE, True), 18, bold=True)
     _text(pdf, _LEFT, _TOP + 11, _cut(pdf, model.subtitle, 9.5, _WIDE), 9.5, color="ink2")
     answer = model.balance.verdict
-    verdict = f"{answer.head} {answer.body} {answer.note}".rstrip()
+    verdict = f"{answer.in_full} {answer.note}".rstrip()
     _text(pdf, _LEFT, _TOP + 19, _cut(pdf, verdict, 13, _WIDE, True), 13, bold=True, color="fwdT")
     return _TOP + 21.0
 

@@ -5,6 +5,16 @@ from __future__ import annotations
 from msgspec import Struct
 
 
+class Deed(Struct, frozen=True):
+    """A way at a glance: what to do first, by what `amount`, `where`, what all of it costs, and what is done after."""
+
+    act: str
+    amount: str
+    where: str
+    cost: str
+    then: tuple[str, ...] = ()
+
+
 class Card(Struct, frozen=True, eq=False):
     """A way's title, what it costs, the figure that it betters `before` and `after`, and its lines.
 
@@ -24,14 +34,14 @@ class Card(Struct, frozen=True, eq=False):
         return ""
 
     @property
+    def work(self) -> str:
+        """How much work it is, "" where that is not told: it stands below the title."""
+        return ""
+
+    @property
     def said(self) -> str:
         """The title with what it would make worse."""
         return f"{self.title}; {self.warns}" if self.warns else self.title
-
-    @property
-    def possible(self) -> bool:
-        """Whether it can be had."""
-        return True
 
 
 class AdviceRow(Struct, frozen=True):

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, leading, warnings_of
 from equilix.core.assembly.build import Operator
-from equilix.present.supports.text import warning_sentence, warning_words
+from equilix.present.supports.text import Verdict, warning_sentence, warning_words
 from equilix.present.units import System
 
 
@@ -36,8 +37,11 @@ def cautions_of(analysis: Analysis, operator: Operator, system: System) -> tuple
     )
 
 
-def lead_words(analysis: Analysis) -> str:
-    """Return what makes the rig unusable as a sentence, "" if nothing does."""
-    found = leading(analysis)
+def with_matter(verdict: Verdict, analysis: Analysis) -> Verdict:
+    """Return a verdict with the worst of what is warned of, what makes the rig unusable first."""
+    found = leading(analysis) or next(iter(warnings_of(analysis)), None)
     words = "" if found is None else warning_words(analysis, found)
-    return f"{words[:1].upper()}{words[1:]}." if words else ""
+    if found is None or not words or verdict.stops:
+        return verdict
+    leads = analysis.support.warning_type(found.kind).leads
+    return replace(verdict, matter=f"{words[:1].upper()}{words[1:]}.", about=found.placed_ids, leads=leads)

@@ -7,13 +7,28 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from equilix.present.card import AdviceRow, Card
+from equilix.present.card import AdviceRow, Card, Deed
 from equilix.present.drawing.scene import Scene
 from equilix.present.supports.text import FigureRow, Verdict
 
 Key = tuple[str, ...]
 #: Keys that the panel itself gives: a way's card and its button, an advice's card, the button that ends a search.
-WAY, APPLY, ADVICE, STOP = "way", "apply", "advice", "stop"
+WAY, APPLY, ADVICE, STOP, SHOW = "way", "apply", "advice", "stop", "show"
+
+
+class Doing(Struct, frozen=True):
+    """What is to be done, large; its button, which other ways there are, and where it is shown."""
+
+    deed: Deed
+    button: str
+    others: str
+    shown: str
+
+
+class Strip(Struct, frozen=True):
+    """One other matter, on a strip of its own."""
+
+    words: str
 
 
 class Heading(Struct, frozen=True):
@@ -120,7 +135,22 @@ class Advised(Struct, frozen=True):
     tip: str
 
 
-Block = Heading | Words | Figures | Buttons | Pictures | Tick | Link | Search | Entry | Choice | Ways | Advised
+Block = (
+    Doing
+    | Strip
+    | Heading
+    | Words
+    | Figures
+    | Buttons
+    | Pictures
+    | Tick
+    | Link
+    | Search
+    | Entry
+    | Choice
+    | Ways
+    | Advised
+)
 
 
 class PanelModel(Struct, frozen=True):

@@ -42,6 +42,27 @@ class Slider(Struct, frozen=True, eq=False):
         return forth if by * float(self.along[k]) > 0.0 else back
 
 
+class Move(Struct, frozen=True):
+    """How far something slides, in words: "camera plate" "back" "87 mm", since mark `since` up to mark `to`."""
+
+    what: str
+    way: str
+    far: str
+    since: str
+    to: str
+    within: str = ""
+
+    @property
+    def short(self) -> str:
+        """What goes which way, how far."""
+        return f"{self.what} {self.way} {self.far}{self.within}"
+
+    @property
+    def says(self) -> str:
+        """It with its mark: "camera plate back 87 mm to mark 15 mm"."""
+        return f"{self.short} to mark {self.to}"
+
+
 def slider_of(analysis: Analysis, placed_id: str) -> Slider:
     """Return what moves on the slide of a placed part: a gimbal's slide, by its own name, else that part.
 

@@ -17,7 +17,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
-from equilix.core.analysis import new_warnings, stays
+from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.assembly.build import Build, Placed
 from equilix.core.carry.carried import steadiness
 from equilix.core.frames import STANDARD_GRAVITY
@@ -34,9 +34,10 @@ from equilix.core.solver.search_space import slides_variable
 from equilix.core.solver.strategies import StrategyKind, find_strategies
 from equilix.core.solver.targets import target_of
 from equilix.core.statics.pad import Shoulder
+from equilix.core.support import with_values
 from equilix.io.shipped import catalogue, demo_book, starters
 from equilix.present.balance.panel import verdict_of
-from equilix.present.balance.ways import ways_of
+from equilix.present.balance.ways import Way, ways_of
 from equilix.present.carry.light_ways import light_ways
 from equilix.present.units import System
 from equilix.supports.shoulder import mechanics as shoulder
@@ -235,6 +236,32 @@ class Proof(unittest.TestCase):
                 self.assertEqual(plan.changes, fewest, tolerance)
 
 
+class OverALimit(unittest.TestCase):
+    """Common practice: what is over a maker's limit is made lighter before anybody trims it."""
+
+    def ways(self, spare: float) -> tuple[Analysis, tuple[Way, ...]]:
+        build = replace(BOOK.builds[0], support="harness")
+        mass = analyse(build, BOOK.parts, OPERATOR).body.mass
+        before = analyse(with_values(build, "harness", {"most": mass - spare}), BOOK.parts, OPERATOR)
+        return before, ways_of(find_strategies(before, BOOK.parts, OPERATOR), before, System.METRIC)
+
+    def test_what_does_no_job_comes_off_first_and_the_hook_follows(self) -> None:
+        # Nothing rests on a shoulder, and it hangs level again on its hook: off come the pad (380 g) and the matte box
+        # (480 g), for with its ± the pad alone would not be enough.
+        before, ways = self.ways(0.3)
+        first, mass = ways[0], before.body.mass
+        self.assertRegex(first.title, r"^Leave off the shoulder pad and the matte box and 1 more$")
+        self.assertAlmostEqual(first.preview.body.mass, mass - 0.86, places=6)
+        self.assertIn(f"{mass - 0.86:.2f} kg then, within the maker’s {mass - 0.3:.2f} kg.", first.lines)
+        self.assertTrue(first.strategy.full)
+        self.assertFalse(first.stops(System.METRIC))
+        self.assertEqual([way for way in ways if way.kind is StrategyKind.STEADY], [])
+
+    def test_where_nothing_that_may_stay_off_is_enough_no_way_is_at_the_top(self) -> None:
+        _, ways = self.ways(6.0)
+        self.assertTrue(ways[0].stops(System.METRIC))
+
+
 class Filled(unittest.TestCase):
     def test_an_empty_battery_plate_is_filled_before_dead_weight_is_bought(self) -> None:
         build = BOOK.builds[2]
@@ -244,7 +271,7 @@ class Filled(unittest.TestCase):
         way = next(way for way in ways if way.kind is StrategyKind.FILL)
         added = way.preview.body.mass - before.body.mass
         self.assertGreater(added, 0.5)
-        self.assertTrue(way.cost.endswith(f" · +{1000 * added:.0f} g"), way.cost)
+        self.assertEqual(way.cost, f"+{1000 * added:.0f} g")
         self.assertTrue(way.strategy.full)
 
     def test_a_camera_alone_is_as_steady_as_itself_about_any_pivot(self) -> None:

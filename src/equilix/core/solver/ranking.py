@@ -15,6 +15,7 @@ from equilix.core.assembly.wish import Wish
 from equilix.core.frames import STANDARD_GRAVITY
 from equilix.core.solver.effort import ADDED_KG, DEAD_KG
 from equilix.core.solver.strategies import Strategy, StrategyKind
+from equilix.core.solver.under_limit import over_limit
 from equilix.core.sources import common_practice
 
 #: kg of dead weight, and its share of the rig, from which it is serious.
@@ -92,11 +93,17 @@ def cost(way: Strategy) -> float:
 
 
 def ordered(ways: Sequence[Strategy], before: Analysis) -> tuple[Strategy, ...]:
-    """Return the ways in the order in which they are shown: by the build's wish, then by what they cost."""
+    """Return the ways in the order in which they are shown: by the build's wish, then by what they cost.
+
+    What gets it under a maker's limit comes first: nobody may use it before.
+    """
+    too_much = over_limit(before) is not None
 
     def key(way: Strategy) -> tuple[float, ...]:
         worse = worsenings(before, way)
         place = group(way, worse)
+        if too_much and over_limit(way.after) is None:
+            place -= 10.0
         left = 0.0 if way.full else round(way.left * STANDARD_GRAVITY / _LEFT)
         wished = {
             Wish.NONE: 0.0,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from msgspec.structs import replace
 
@@ -11,7 +11,6 @@ from equilix.core.assembly.build import Build, Kit, Placed
 from equilix.core.assembly.mounts import FreeMount, free_mounts, mount_of
 from equilix.core.kit.parts import Category, MountKind, Part
 from equilix.core.kit.parts import Connection as PartJoint
-from equilix.core.registry import support_for
 from equilix.core.slides import slide_of_camera
 from equilix.core.solver.choices import Choice, Follower, Option, Variable, carried_parts, fits, parts_of
 from equilix.core.solver.dead_weight import MOST_DEAD_WEIGHT, weight_block, weight_mounts
@@ -270,11 +269,10 @@ def _filled(analysis: Analysis, kit: Kit) -> list[Choice]:
     return [Choice(tuple(options[:_MOST_FILLED]), needed=True)] if options else []
 
 
-def shed_variable(analysis: Analysis, kit: Kit) -> Variable:
-    """Return the freedom to leave off what the support can do without, with what sits on it, and to slide."""
+def shed_variable(analysis: Analysis, kit: Kit, removable: Collection[Category]) -> Variable:
+    """Return the freedom to leave off parts of the `removable` kinds, with what sits on them, and to slide."""
     build = analysis.build
     base = slides_variable(analysis)
-    removable = support_for(build.support).removable
     choices = []
     for placed in parts_of(build, kit, tuple(removable)):
         carried = carried_parts(build, placed.id)

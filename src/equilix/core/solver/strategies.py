@@ -66,6 +66,7 @@ from equilix.core.solver.targets import (
     robust_target,
     target_of,
 )
+from equilix.core.solver.under_limit import over_limit, plans_under_limit
 from equilix.core.sources import common_practice
 
 if TYPE_CHECKING:
@@ -80,6 +81,7 @@ class StrategyKind(StrEnum):
     BATTERY = "change the battery"
     FILL = "fill what is empty"
     LEAVE_OFF = "leave something off"
+    UNDER_LIMIT = "get under a limit"
     CLAMPS = "move clamps and grips too"
     DEAD_WEIGHT = "dead weight"
     STEADY = "as heavy as steadies it"
@@ -180,7 +182,8 @@ def find_strategies(
     level, before = is_level(analysis, target), beyond_now(analysis, target)
     now = _carried(analysis, operator)
     turned: tuple[TurnedGrips, ...] | None = None
-    steadies = analysis.support.gains_from_mass
+    # Nobody adds mass to what is over a maker's limit to steady it.
+    steadies = analysis.support.gains_from_mass and over_limit(analysis) is None
     # What holds it goes first: no part of the rig is touched. Where it ends too soon, the rest is sought from there.
     slid = _slid(analysis, kit, operator, target, tolerance, now)
     if slid is not None and slid.full:
@@ -188,9 +191,16 @@ def find_strategies(
     if slid is not None and (slid.full or not _no_better(slid.plan, (), target, _most(StrategyKind.HOLDER, before))):
         found.append(slid)
         tell((slid,))
+    lighter = _under_limit(analysis, kit, operator, target, tolerance, go_on, now)
+    if lighter is not None:
+        found.append(lighter)
+        seen.add(_key(lighter.plan))
+        tell(tuple(found))
     for kind in StrategyKind:
         if not go_on():
             break
+        if kind is StrategyKind.UNDER_LIMIT:
+            continue  # sought first of all
         if kind is StrategyKind.GRIPS and not analysis.support.in_hands:
             continue
         # Where hands and eye want them they stay, unless nothing else does it.
@@ -309,6 +319,27 @@ def _slid(
         return None
     plan = replace(_as_it_stands(after, then), changes=1)
     return _strategy(StrategyKind.HOLDER, plan, analysis, kit, operator, target, now)
+
+
+def _under_limit(
+    analysis: Analysis,
+    kit: Kit,
+    operator: Operator,
+    target: Target,
+    tolerance: float,
+    go_on: Callable[[], bool],
+    now: Carry | None,
+) -> Strategy | None:
+    """Return the way that takes off what is too much for a maker's limit, None where none is needed or known."""
+    found = []
+    for plan in plans_under_limit(analysis, kit, operator, target, go_on):
+        after = analyse(plan.build, kit, operator, analysis)
+        then = target_of(after, tolerance)
+        if then is not None:
+            values = _as_it_stands(after, then)
+            same = replace(values, changes=plan.changes, added_mass=plan.added_mass, status=plan.status)
+            found.append(_strategy(StrategyKind.UNDER_LIMIT, same, analysis, kit, operator, target, now))
+    return min(found, key=lambda way: (not way.full, way.effort), default=None)
 
 
 def _as_it_stands(analysis: Analysis, target: Target) -> Plan:
@@ -577,7 +608,7 @@ def _found(
             had = sum(kit[placed.part_id].mass or 0.0 for placed in build.parts if placed.id in present)
             return replace(plan, added_mass=plan.added_mass - had)
         case StrategyKind.LEAVE_OFF:
-            variable = shed_variable(analysis, kit)
+            variable = shed_variable(analysis, kit, analysis.support.removable)
             if not variable.choices:
                 return None
             return find_plan(build, kit, target, variable, limits=limits, go_on=go_on, tell=tell)

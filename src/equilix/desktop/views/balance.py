@@ -26,6 +26,7 @@ from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel, balance_model
 from equilix.present.balance.side_panel import (
+    CAUTIONS,
     TOLERANCE,
     WAYS,
     Sought,
@@ -62,6 +63,7 @@ class BalanceView(QWidget):
         self.drawing: Elevation | None = None
         self._drawn_of: Analysis | None = None
         self._drawn_way: Way | None = None
+        self._planned: Analysis | None = None
         self.model: BalanceModel | None = None
         self.elevation = SceneView("Side view", self)
         self.pages = BalancePages(workspace, self.finder, self)
@@ -152,10 +154,11 @@ class BalanceView(QWidget):
             self._draw_empty()
         if analysis is None or self.elevation.scene_width < 50:
             return
-        way = self.workspace.chosen_way
+        way, shown = self.workspace.chosen_way, self.sought.shown
+        planned = self.ways[shown].preview if shown is not None and not self.dragging else None
         # While only the selection changes on a big build, tags stay where they are.
         many = len(analysis.build.parts) > _MANY and way is None and self._drawn_way is None
-        self._drawn_way = way
+        self._drawn_way, self._planned = way, planned
         self.drawing = draw_elevation(
             analysis,
             self.workspace.operator,
@@ -165,6 +168,7 @@ class BalanceView(QWidget):
             self.workspace.selected,
             way.preview if way is not None else None,
             self.drawing if self.dragging or (many and analysis is self._drawn_of) else None,
+            planned,
         )
         self._drawn_of = analysis
         scene = self.drawing.scene
@@ -182,7 +186,7 @@ class BalanceView(QWidget):
             return
         way = self.workspace.chosen_way
         after = None
-        if way is not None and way.preview is not None and way.preview.equilibrium is not None:
+        if way is not None and way.preview.equilibrium is not None:
             after = way.preview.equilibrium.tip_moment
         self.pages.ledger.show_model(self.model, self.workspace.selected, self.workspace.system, after, self.dragging)
 
@@ -197,19 +201,33 @@ class BalanceView(QWidget):
         if self.isVisible() and self.model is not None and not self.dragging:
             self._fill_panel()
             self.pages.refresh()
+            shown = self.sought.shown
+            if (self.ways[shown].preview if shown is not None else None) is not self._planned:
+                self.draw()
 
     def _fill_panel(self) -> None:
         analysis = self.workspace.analysis()
         if self.model is None or analysis is None:
             return
-        w, finder = self.workspace, self.finder
-        chosen = w.chosen_way
-        place = next((k for k, way in enumerate(self.ways) if chosen is not None and way.kind is chosen.kind), None)
-        sought = Sought(self.ways, finder.busy, finder.possible, finder.note, finder.influence, place)
+        w = self.workspace
         self.panel.show_model(
-            balance_panel(self.model, analysis, sought, self._beside(analysis), w.preferences.tolerance, w.system),
+            balance_panel(self.model, analysis, self.sought, self._beside(analysis), w.preferences.tolerance, w.system),
             self._act,
         )
+
+    @property
+    def sought(self) -> Sought:
+        """The ways as they are known by now, and which one stands at the top."""
+        finder, chosen = self.finder, self.workspace.chosen_way
+        place = next((k for k, way in enumerate(self.ways) if chosen is not None and way.kind is chosen.kind), None)
+        return Sought(self.ways, finder.busy, finder.possible, finder.note, finder.influence, place)
+
+    def show_matter(self) -> None:
+        """Show what the strip warns of: the parts in the picture, else the words of it."""
+        about = self.model.verdict.about if self.model is not None else ()
+        if about:
+            self.workspace.select(about[-1])
+        self.panel.reveal(CAUTIONS)
 
     def _beside(self, analysis: Analysis) -> tuple[str, ...]:
         """Return what other builds of the same camera carry, worked out once for each state of the book."""
@@ -226,6 +244,8 @@ class BalanceView(QWidget):
                 self.choose_way(int(number))
             case ("apply",):
                 self.apply_way()
+            case ("show",):
+                self.show_matter()
             case ("stop",):
                 self.finder.give_up()
             case ("tolerance", text):
@@ -274,8 +294,6 @@ class BalanceView(QWidget):
             return
         way = self.ways[index]
         chosen = self.workspace.chosen_way
-        if way.strategy is None:
-            return
         drop = chosen is not None and chosen.kind is way.kind
         self.workspace.choose_way(None if drop else way)
 
@@ -288,25 +306,21 @@ class BalanceView(QWidget):
             self.workspace.apply(ChangeBuild(replace(build, wish=wish), "wish"))
 
     def next_way(self) -> None:
-        """Preview the next way that can be had."""
-        possible = [i for i, way in enumerate(self.ways) if way.strategy is not None]
-        if not possible:
-            if self.finder.busy:
-                self.workspace.said.emit("Still searching.")
-            return
-        chosen = self.workspace.chosen_way
-        now = next((i for i in possible if chosen is not None and self.ways[i].kind is chosen.kind), None)
-        following = possible[0] if now is None else possible[(possible.index(now) + 1) % len(possible)]
-        self.workspace.choose_way(self.ways[following])
+        """Preview the next way."""
+        if self.ways:
+            now = self.sought.chosen
+            self.workspace.choose_way(self.ways[0 if now is None else (now + 1) % len(self.ways)])
+        elif self.finder.busy:
+            self.workspace.said.emit("Still searching.")
 
     def apply_way(self) -> None:
-        """Make the previewed change."""
-        way, build = self.workspace.chosen_way, self.workspace.build
-        if way is None or way.strategy is None or build is None:
+        """Make the change that stands at the top of the panel: the previewed one, else the first."""
+        place, build = self.sought.shown, self.workspace.build
+        if self.dragging or place is None or build is None:
             return
         from equilix.document.edits.builds import ApplyPlan
 
-        plan = way.strategy.plan
+        plan = self.ways[place].strategy.plan
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         self.workspace.apply(edit)
 
@@ -319,6 +333,8 @@ class BalanceView(QWidget):
             self.next_way()
         elif single and event.text().upper() in self.pages.bench_keys():
             self.pages.to_bench(self.pages.bench_keys()[event.text().upper()])
+        elif key == Qt.Key.Key_X and single:
+            self.show_matter()
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.pages.ledger.copy()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

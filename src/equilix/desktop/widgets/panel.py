@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import (
     QApplication,
@@ -25,10 +25,12 @@ from equilix.desktop.widgets.advice_card import AdviceCard
 from equilix.desktop.widgets.figure_grid import FigureGrids, Rule
 from equilix.desktop.widgets.labels import LinkLabel, PlainLabel, label, unbroken
 from equilix.desktop.widgets.plain import as_item, set_tip
+from equilix.desktop.widgets.verdict import DoingCard, Headline, StripRow
 from equilix.desktop.widgets.way_card import CgBeam, ShareBeam, WayCard, sign
 from equilix.present.panel import (
     ADVICE,
     APPLY,
+    SHOW,
     STOP,
     WAY,
     Act,
@@ -36,6 +38,7 @@ from equilix.present.panel import (
     Block,
     Buttons,
     Choice,
+    Doing,
     Entry,
     Figures,
     Heading,
@@ -44,6 +47,7 @@ from equilix.present.panel import (
     PanelModel,
     Pictures,
     Search,
+    Strip,
     Tick,
     Ways,
     Words,
@@ -52,6 +56,10 @@ from equilix.present.supports.text import FigureRow, Verdict
 
 #: px that a row of the panel leaves free: its margins and a scroll bar.
 _SIDES = 58
+
+
+def _tone(verdict: Verdict) -> str:
+    return {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
 
 
 def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
@@ -93,7 +101,10 @@ class SidePanel(QScrollArea):
         self.advised: list[AdviceCard] = []
         self._words: list[tuple[int, QLabel]] = []  # paragraphs by the place of their block
         self._beside: dict[str, QLabel] = {}
+        self._headings: dict[str, QLabel] = {}
         self._search: tuple[QLabel, QPushButton] | None = None
+        #: What is to be done, at a glance.
+        self.doing: DoingCard | None = None
         self._chosen: int | None = None  # the way that was scrolled to last
 
     @property
@@ -126,10 +137,18 @@ class SidePanel(QScrollArea):
         self._chosen = chosen
 
     def _reveal_chosen(self) -> None:
-        """Scroll to the way that is chosen."""
-        if self._chosen is not None and self._chosen < len(self.cards):
+        """Scroll to the way that is chosen: it stands at the top at a glance, else on its card."""
+        if self.doing is not None:
+            self.verticalScrollBar().setValue(0)
+        elif self._chosen is not None and self._chosen < len(self.cards):
             self._inner.adjustSize()
             self.ensureWidgetVisible(self.cards[self._chosen], 0, 12)
+
+    def reveal(self, heading: str) -> None:
+        """Scroll to a heading."""
+        if heading in self._headings:
+            bar, top = self.verticalScrollBar(), self._headings[heading].mapTo(self._inner, QPoint(0, 0)).y()
+            bar.setValue(top - 12)
 
     def _say_other_words(self, old: PanelModel, new: PanelModel) -> bool:
         """Put other words into paragraphs; return whether that is all that the two models differ in."""
@@ -151,10 +170,12 @@ class SidePanel(QScrollArea):
     def refresh(self, verdict: Verdict, rows: tuple[FigureRow, ...]) -> None:
         """Put new figures in the places of the old ones, without making anything: for dragging."""
         self._shown = None
-        tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
-        self.head.set_color(tone)
+        self.head.set_color(_tone(verdict))
         self.head.setText(verdict.head)
         self.sentence.setText(verdict.body)
+        if self.doing is not None:
+            # It was worked out for the rig as it was.
+            self.doing.setEnabled(False)
         if self.note.text() != verdict.note:
             self.note.setText(verdict.note)
             self.note.setVisible(bool(verdict.note))
@@ -177,9 +198,9 @@ class SidePanel(QScrollArea):
         kept = sign(focused) if focused is not None else None
         clear_layout(self.rows)
         self._figures.forget()
-        self._words, self._beside, self._search = [], {}, None
+        self._words, self._beside, self._headings, self._search = [], {}, {}, None
         self.doers, self.cards, self.advised = {}, [], []
-        self._shown = None
+        self._shown = self.doing = None
         tint(self._inner, "panel", QPalette.ColorRole.Window)
         return kept
 
@@ -219,10 +240,11 @@ class SidePanel(QScrollArea):
         return column
 
     def _add_verdict(self, verdict: Verdict) -> None:
-        tone = {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
-        box = self._column(0, 8)
-        self.head = PlainLabel(verdict.head, 24, 600, tone, wraps=True)
-        self.sentence = PlainLabel(verdict.body, 24, 600, "ink", wraps=True)
+        if verdict.matter and verdict.leads:
+            self._add_strip(Strip(verdict.matter))
+        box = self._column(0, 6)
+        self.head = Headline(verdict.head, _tone(verdict))
+        self.sentence = Headline(verdict.body, "ink")
         box.addWidget(self.head)
         box.addWidget(self.sentence)
         self.note = PlainLabel(verdict.note, 13, 400, "ink2", wraps=True)
@@ -231,8 +253,24 @@ class SidePanel(QScrollArea):
             self.note.hide()
         box.addWidget(self.note)
 
+    def _add_strip(self, strip: Strip) -> None:
+        row = StripRow(strip)
+        row.wanted.connect(lambda: self._do(SHOW))
+        self.doers[SHOW,] = row
+        self.rows.addWidget(row)
+
+    def _add_doing(self, block: Doing) -> None:
+        self.doing = DoingCard(block)
+        self.doing.apply_wanted.connect(lambda: self._do(APPLY))
+        self.doers[APPLY,] = self.doing.button
+        self.rows.addWidget(self.doing)
+
     def _add(self, block: Block, place: int) -> None:
         match block:
+            case Doing():
+                self._add_doing(block)
+            case Strip():
+                self._add_strip(block)
             case Words():
                 made = label(block.words, block.size, 400, block.color, wrap=True)
                 made.setContentsMargins(24, 3, 24, 4)
@@ -242,7 +280,9 @@ class SidePanel(QScrollArea):
                 self._words.append((place, made))
             case Heading():
                 row = self._row(10, 6)
-                row.addWidget(label(block.words, 16, 600))
+                heading = label(block.words, 16, 600)
+                self._headings[block.words] = heading
+                row.addWidget(heading)
                 beside = label(block.beside, 13, 400, "ink3", wrap=True)
                 beside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 row.addWidget(beside, 1)

@@ -103,41 +103,38 @@ class WayCard(QWidget):
         super().__init__()
         self.number = number
         self._is_chosen = is_chosen
-        self._possible = way.possible
         self.setAccessibleName(f"{number}. {way.said}. {' '.join(way.lines)}")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if self._possible else Qt.FocusPolicy.NoFocus)
-        if self._possible:
-            self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(24, 8, 24, 9)
         outer.setSpacing(3)
-        tone = "ink" if self._possible else "ink3"
         head = QHBoxLayout()
         head.setSpacing(8)
-        head.addWidget(label(str(number), 15, 600, "accent" if self._possible else "ink3"))
-        head.addWidget(label(way.title, 15, 600, tone, wrap=True), 1)
+        head.addWidget(label(str(number), 15, 600, "accent"))
+        head.addWidget(label(way.title, 15, 600, wrap=True), 1)
         beside = len(way.cost) <= _BESIDE
-        if self._possible and beside:
+        if beside:
             head.addWidget(label(way.cost, 14, 400, "ink2"))
         outer.addLayout(head)
-        if self._possible and not beside:
-            cost = label(way.cost, 13, 500, "ink2")
+        under = " · ".join(filter(None, ("" if beside else way.cost, way.work)))
+        if under:
+            cost = label(under, 13, 400, "ink2")
             cost.setContentsMargins(16, 0, 0, 0)
             outer.addWidget(cost)
         if way.warns:
             warned = label(f"{way.warns[:1].upper()}{way.warns[1:]}.", 13, 500, "fwdT", wrap=True)
             warned.setContentsMargins(16, 0, 0, 0)
             outer.addWidget(warned)
-        if self._possible:
+        if is_chosen:
             row = QHBoxLayout()
             row.setContentsMargins(16, 0, 0, 0)
             row.setSpacing(6)
             row.addWidget(beam(way.before, way.after))
             row.addWidget(label(way.after_text, 13, wrap=True), 1)
             outer.addLayout(row)
-        # What to do stands always; the rest when it is chosen.
-        for line in way.lines if is_chosen else way.lines[:1]:
-            note = label(line, 13, 400, "ink2" if self._possible else "ink3", wrap=True)
+        for line in way.lines if is_chosen else () if under else way.lines[:1]:
+            note = label(line, 13, 400, "ink2", wrap=True)
             note.setContentsMargins(16, 0, 0, 0)
             outer.addWidget(note)
         if is_chosen and shown:
@@ -168,11 +165,10 @@ class WayCard(QWidget):
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self._possible:
-            self.chosen.emit(self.number - 1)
+        self.chosen.emit(self.number - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self._possible:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             if self._is_chosen:
                 self.apply_wanted.emit()
             else:

@@ -10,7 +10,7 @@ from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.assembly.mounts import FreeMount, mount_of
 from equilix.core.solver.clearing import Clearing, ClearingKind
 from equilix.core.units import Kind
-from equilix.present.balance.change_words import move_words
+from equilix.present.balance.change_words import move_of
 from equilix.present.card import Card
 from equilix.present.supports.text import index_of
 from equilix.present.units import System, figure
@@ -82,4 +82,4 @@ def _move(clearing: Clearing, placed_id: str, analysis: Analysis, kit: Kit, syst
     if clearing.kind is ClearingKind.TURN:
         way = math.degrees(new.setting - old.setting)
         return f"turn {name} by {abs(way):.0f}° {'down' if way > 0.0 else 'up'}"
-    return move_words(placed_id, new.setting, analysis, system)
+    return move_of(placed_id, new.setting, analysis, system).says

@@ -65,14 +65,15 @@ def draw_elevation(
     selected: str | None = None,
     preview: Analysis | None = None,
     held: Elevation | None = None,
+    planned: Analysis | None = None,
 ) -> Elevation:
     """Return the elevation of a build on its support in an area of `width` by `height` px.
 
     `preview` is the analysis of the build after the chosen remedy. `held` is the drawing before: its
-    scale and the places of its tags are kept while something is dragged.
+    scale and the places of its tags are kept while something is dragged. An order of work leads to what is `planned`.
     """
     view, case = text_of(analysis), case_of(analysis)
-    own = view.draw_picture(case, system, width, height, selected, preview, held) if case is not None else None
+    own = view.draw_picture(case, system, width, height, selected, preview, held, planned) if case is not None else None
     if own is not None:
         return own
     scene = Scene()

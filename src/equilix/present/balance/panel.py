@@ -14,11 +14,11 @@ from equilix.core.assembly.build import Operator
 from equilix.core.kit.parts import HowKnown, Part
 from equilix.core.support import Case, case_of
 from equilix.core.units import Kind
-from equilix.present.cautions import cautions_of, lead_words
+from equilix.present.cautions import cautions_of, with_matter
 from equilix.present.drawing.rig_drawing import letter
 from equilix.present.kit.table import HOW_WORDS
 from equilix.present.supports import text_of
-from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict, but_words
+from equilix.present.supports.text import FORE_AFT, FigureRow, Sides, Verdict
 from equilix.present.units import MINUS, System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
 
@@ -103,12 +103,7 @@ def verdict_of(analysis: Analysis, system: System) -> Verdict:
         return Verdict("Cannot say yet.", words.needed(analysis))
     found = words.verdict(case, system)
     tail = f" Left out: {missing[0]} has no mass." if missing else ""
-    lead = "" if found.stops else lead_words(analysis)
-    if lead:
-        # What makes it unusable comes before how it balances.
-        return replace(found, head=lead, body=f"{found.head} {found.body}{tail}".strip())
-    but = "" if found.stops else but_words(analysis)
-    return replace(found, body=f"{found.body}{but}{tail}".strip())
+    return with_matter(replace(found, body=f"{found.body}{tail}".strip()), analysis)
 
 
 def balance_model(analysis: Analysis, operator: Operator, system: System) -> BalanceModel:

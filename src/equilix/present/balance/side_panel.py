@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
@@ -14,7 +15,21 @@ from equilix.core.support import case_of
 from equilix.document.book import Book
 from equilix.present.balance.lens_view import tolerance_words
 from equilix.present.balance.panel import BalanceModel
-from equilix.present.panel import Act, Block, Buttons, Choice, Entry, Figures, Heading, PanelModel, Search, Ways, Words
+from equilix.present.panel import (
+    Act,
+    Block,
+    Buttons,
+    Choice,
+    Doing,
+    Entry,
+    Figures,
+    Heading,
+    PanelModel,
+    Search,
+    Strip,
+    Ways,
+    Words,
+)
 from equilix.present.supports import text_of
 from equilix.present.supports.text import Verdict
 from equilix.present.units import System
@@ -25,7 +40,7 @@ if TYPE_CHECKING:
 #: Of other builds of the same camera, how many are set beside it.
 _MOST_BESIDE = 3
 TOLERANCE, OFFER, BUILD, OPEN, WISH = "tolerance", "offer", "build", "open", "wish"
-WAYS = "Ways to balance"
+WAYS, CAUTIONS = "Ways to balance", "Cautions"
 
 
 #: What ways are ordered by, and why people want that, in one line.
@@ -47,6 +62,36 @@ class Sought(Struct, frozen=True, eq=False):
     influence: str
     chosen: int | None
 
+    @property
+    def shown(self) -> int | None:
+        """The way that stands at the top: the chosen one, else the first."""
+        return self.chosen if self.chosen is not None else 0 if self.ways else None
+
+
+def doing_of(sought: Sought, verdict: Verdict, system: System) -> Doing | None:
+    """Return what is to be done at a glance, None where nothing is known that would do.
+
+    Below words that stop the work stands only what cures that, or what was chosen.
+    """
+    if sought.shown is None:
+        return None
+    if verdict.stops and sought.chosen is None and sought.ways[sought.shown].stops(system):
+        return None
+    deed, count = sought.ways[sought.shown].deed, len(sought.ways)
+    if not deed.cost:
+        return None
+    others = ""
+    if count > 1:
+        others = (
+            f"P  next, {sought.shown + 1} of {count}" if sought.chosen is not None else f"P  shows it, 1 of {count}"
+        )
+    return Doing(
+        deed,
+        f"Apply all {1 + len(deed.then)}" if deed.then else "Apply",
+        "best so far" if sought.busy and sought.chosen is None else others,
+        "shown dashed at left" if sought.chosen is not None else "",
+    )
+
 
 def balance_panel(
     model: BalanceModel,
@@ -57,15 +102,31 @@ def balance_panel(
     system: System,
 ) -> PanelModel:
     """Return the panel; `beside` is what other builds carry, `tolerance` (N m) what counts as level."""
-    blocks: list[Block] = [Figures(model.figures)]
+    verdict = model.verdict
+    doing = doing_of(sought, verdict, system)
+    blocks: list[Block] = []
+    if doing is not None:
+        # What the words said of hands and of what stays is in the figures, and on the cards.
+        verdict = replace(verdict, body=doing.deed.act, note="")
+        blocks.append(doing)
+    if verdict.matter and not verdict.leads:
+        blocks.append(Strip(verdict.matter))
+    blocks.append(Figures(model.figures))
     offer = offer_of(analysis, system)
     if offer is not None:
         blocks.append(Buttons((Act((OFFER,), offer[0]),)))
     if sought.possible:
-        blocks.append(Heading(WAYS, "" if sought.busy else f"{_WISHES[analysis.build.wish][0]} first"))
+        wish = analysis.build.wish
+        blocks.append(Heading(WAYS, "" if sought.busy else f"{_WISHES[wish][0]} first"))
         if sought.busy:
             count = len(sought.ways)
             blocks.append(Search(f"{count} ways so far, still searching" if count else "seeking"))
+        blocks.append(Ways(sought.ways, sought.chosen, shown=""))
+        if sought.note:
+            blocks.append(Words(sought.note))
+        names = tuple(_WISHES[one][0] for one in Wish)
+        blocks.append(Choice((WISH,), "rather", names, list(Wish).index(wish), "What ways are ordered by"))
+        blocks.append(Words(_WISHES[wish][1], "ink3"))
         if text_of(analysis).tolerant:
             blocks.append(
                 Entry(
@@ -76,20 +137,13 @@ def balance_panel(
                     "Nobody feels a tipping moment below this. Common practice: 0.1 N·m",
                 )
             )
-        wish = analysis.build.wish
-        names = tuple(_WISHES[one][0] for one in Wish)
-        blocks.append(Choice((WISH,), "rather", names, list(Wish).index(wish), "What ways are ordered by"))
-        blocks.append(Words(_WISHES[wish][1], "ink3"))
-        blocks.append(Ways(sought.ways, sought.chosen))
-        if sought.note:
-            blocks.append(Words(sought.note))
     if beside:
         blocks += [Heading("Compared with it"), *map(Words, beside)]
-    blocks.append(Heading("Cautions"))
+    blocks.append(Heading(CAUTIONS))
     if sought.influence:
         blocks.append(Words(sought.influence))
     blocks += map(Words, model.cautions)
-    return PanelModel(model.verdict, tuple(blocks))
+    return PanelModel(verdict, tuple(blocks))
 
 
 def no_build_panel() -> PanelModel:

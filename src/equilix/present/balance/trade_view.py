@@ -28,7 +28,7 @@ def draw_trade(
     scene = Scene()
     tips: dict[tuple[str, ...], str] = {}
     left, right, top, base = 62.0, width - 200.0, 26.0, height - 44.0
-    shown = [(i, way.strategy) for i, way in enumerate(ways) if way.strategy is not None]
+    shown = [(i, way.strategy) for i, way in enumerate(ways)]
     most_mass = max([0.2, *(p.added for p in (*still, *slid)), *(s.plan.added_mass for _, s in shown)]) * 1.06
     most_moment = max([0.2, *(p.remaining for p in (*still, *slid)), *(abs(s.remaining) for _, s in shown)]) * 1.08
 

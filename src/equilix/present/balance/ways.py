@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from equilix.core.analysis import Analysis, new_warnings, stays
 from equilix.core.kit.uncertainty import Certainty
 from equilix.core.rounding import negligible
+from equilix.core.solver.changes import ChangeKind
 from equilix.core.solver.plan import PROVEN_GAP, PlanStatus
 from equilix.core.solver.ranking import (
     HAND,
@@ -23,10 +24,11 @@ from equilix.core.solver.ranking import (
 from equilix.core.solver.relaxations import Relaxation
 from equilix.core.solver.sensitivity import Influence
 from equilix.core.solver.strategies import Strategy, StrategyKind
+from equilix.core.solver.under_limit import over_limit
 from equilix.core.support import case_of
 from equilix.core.units import Kind
-from equilix.present.balance.change_words import SaidChange, effort_words, said_changes, title_of
-from equilix.present.card import Card
+from equilix.present.balance.change_words import SaidChange, deed_of, effort_words, said_changes, title_of
+from equilix.present.card import Card, Deed
 from equilix.present.supports import text_of
 from equilix.present.supports.text import index_of, own_scale_of, warning_words
 from equilix.present.units import System, figure
@@ -42,21 +44,27 @@ from equilix.present.words import (
 
 
 class Way(Card, frozen=True, eq=False):
-    """One way to balance, or why it can't be had (`strategy` None)."""
+    """One way to balance."""
 
     kind: StrategyKind
-    strategy: Strategy | None
-    preview: Analysis | None
+    strategy: Strategy
+    preview: Analysis
+    deed: Deed
+    effort: str
     then: str = ""
+
+    def stops(self, system: System) -> bool:
+        """Whether the rig can't be used after it either."""
+        case = case_of(self.preview)
+        return case is not None and text_of(self.preview).verdict(case, system).stops
+
+    @property
+    def work(self) -> str:
+        return self.effort
 
     @property
     def warns(self) -> str:
         return self.then
-
-    @property
-    def possible(self) -> bool:
-        """Whether it can be had."""
-        return self.strategy is not None
 
 
 #: Of what a way would make worse, how much is told in words.
@@ -72,9 +80,11 @@ def _way(strategy: Strategy, analysis: Analysis, system: System) -> Way:
     ahead = analysis.equilibrium.ahead if analysis.equilibrium is not None else 0.0
     after = strategy.after.equilibrium.ahead if strategy.after.equilibrium is not None else 0.0
     changes = said_changes(strategy.changes, analysis, strategy.after, system)
+    effort, added = effort_words(strategy.changes), added_text(strategy.plan.added_mass, system)
+    nothing = strategy.plan.added_mass == 0.0
     return Way(
         title_of(changes, analysis, strategy.after, strategy.full, system),
-        effort_words(strategy.changes, strategy.plan.added_mass, system),
+        added,
         ahead,
         after,
         f"CG {number_mm(ahead, system)} to {figure(after, Kind.LENGTH, system, sign=True)}",
@@ -82,14 +92,16 @@ def _way(strategy: Strategy, analysis: Analysis, system: System) -> Way:
         strategy.kind,
         strategy,
         strategy.after,
+        deed_of(changes, analysis, strategy.after, f"{'nothing added' if nothing else added}; {effort}", system),
+        effort,
         _then(strategy, analysis, system),
     )
 
 
 def _done(changes: Sequence[SaidChange]) -> str:
     """Return all that is done, with its marks; of one slide, which the title names, the mark alone."""
-    if len(changes) == 1 and changes[0].mark and changes[0].verb == "Slide":
-        return f"To mark {changes[0].mark}"
+    if len(changes) == 1 and changes[0].where and changes[0].change.kind in (ChangeKind.SLIDE, ChangeKind.HOLDER):
+        return changes[0].where[:1].upper() + changes[0].where[1:]
     words = "; ".join(one.says for one in changes)
     return words[:1].upper() + words[1:]
 
@@ -100,6 +112,7 @@ def _lines(strategy: Strategy, analysis: Analysis, system: System) -> list[str]:
         lines.append(f"Steadier in tilt: {times(strategy.steadier[1])}.")
     elif plan.dead_mass > 0.0:
         lines.append("It does no other job.")
+    lines.append(_limit_words(strategy, analysis, system))
     lines.append(_effect(strategy, analysis, system))
     left = figure(abs(strategy.remaining), Kind.MOMENT, system, unit=False, extra=1)
     spread = figure(2.0 * strategy.remaining_u, Kind.MOMENT, system, extra=1)
@@ -113,6 +126,16 @@ def _lines(strategy: Strategy, analysis: Analysis, system: System) -> list[str]:
     lines.append(_binding(strategy))
     lines.append(_sureness(strategy.after))
     return lines
+
+
+def _limit_words(strategy: Strategy, analysis: Analysis, system: System) -> str:
+    """Return that a way gets it under a maker's limit, "" if it was under it."""
+    over = over_limit(analysis)
+    if over is None or over.limit is None or over_limit(strategy.after) is not None:
+        return ""
+    # What counts against a limit is not always the whole rig.
+    then = figure(over.amount + strategy.plan.added_mass, Kind.MASS, system)
+    return f"{then} then, within the maker’s {figure(over.limit, Kind.MASS, system)}."
 
 
 def _proof(strategy: Strategy) -> str:

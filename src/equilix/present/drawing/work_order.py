@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Category
@@ -48,6 +49,21 @@ class Work(Struct, frozen=True, eq=False):
     left: Callable[[WorkStep], str] = lambda step: "too little travel"
     briefly: Callable[[WorkStep], str] = lambda step: "short"
     brackets: str = ""
+
+
+def steps_to(steps: Sequence[WorkStep], planned: Analysis, left: Sequence[WorkStep]) -> tuple[WorkStep, ...]:
+    """Return the steps up to the marks of a build that is `planned`, whose own order of work says what is `left`."""
+    marks = {placed.id: placed.setting for placed in planned.build.parts}
+    stays = {(step.stage, step.beside): step.before for step in reversed(left)}
+    return tuple(
+        replace(
+            step,
+            to=marks.get(step.placed_id, step.to),
+            left=stays.get((step.stage, step.beside), step.left),
+            meets=(),
+        )
+        for step in steps
+    )
 
 
 def then_more(count: int) -> str:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Generic, TypeVar
 import numpy as np
 from msgspec import Struct
 
-from equilix.core.analysis import Analysis, Finding, warnings_of
+from equilix.core.analysis import Analysis, Finding
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator, Settings
 from equilix.core.records import WarningType
 from equilix.core.solver.plan import STAYS
@@ -22,7 +22,7 @@ from equilix.core.units import Kind
 from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.supports import text_of
 from equilix.present.units import System, figure, number, uncertainty
-from equilix.present.words import capitalised, mid_sentence
+from equilix.present.words import Move, capitalised, mid_sentence
 
 if TYPE_CHECKING:
     from equilix.core.carry.carried import Carry
@@ -43,8 +43,9 @@ Chosen = Grasp | str | None
 class Verdict(Struct, frozen=True):
     """`head` is the answer in few words, `body` what it means; `leans` is "forward", "back" or "".
 
-    `note` says what was taken for granted, and what will stay: it stands below, in smaller letters. What it warns of
-    most stands behind the body, unless the verdict `stops` the work by itself.
+    `note` says what was taken for granted, and what will stay: it stands below, in smaller letters. `matter` is the
+    worst of what else is wrong, on a strip of its own, unless the verdict `stops` the work by itself: it concerns the
+    placed parts `about`, and stands before all else if it `leads`, since it makes the rig unusable.
     """
 
     head: str
@@ -52,6 +53,15 @@ class Verdict(Struct, frozen=True):
     leans: str = ""
     note: str = ""
     stops: bool = False
+    matter: str = ""
+    about: tuple[str, ...] = ()
+    leads: bool = False
+
+    @property
+    def in_full(self) -> str:
+        """All of it in a row, but for the note: for paper and command line."""
+        first, last = (self.matter, "") if self.leads else ("", self.matter)
+        return " ".join(filter(None, (first, self.head, self.body, last)))
 
 
 class FigureRow(Struct, frozen=True):
@@ -244,17 +254,18 @@ class SupportText(ABC, Generic[S, R]):
         """Return the build with its own scale at `setting` (m), as far as it goes."""
         return build
 
-    def slid_words(self, before: Case[S, R], after: Case[S, R], system: System) -> str:
-        """Return how its own scale is set anew, "plate back 20 mm to mark −20 mm"; "" where it stays."""
+    def slid(self, before: Case[S, R], after: Case[S, R], system: System) -> Move | None:
+        """Return how its own scale is set anew, None where it stays."""
         scale, then = self.own_scale(before), self.own_scale(after)
         if scale is None or then is None:
-            return ""
-        to = then.setting
-        by = to - scale.setting
+            return None
+        by = then.setting - scale.setting
         if abs(by) < STAYS:
-            return ""
+            return None
+        since = figure(scale.setting, Kind.LENGTH, system, sign=True, unit=False)
+        to = figure(then.setting, Kind.LENGTH, system, sign=True)
         way, far = "forward" if by > 0.0 else "back", figure(abs(by), Kind.LENGTH, system)
-        return f"{scale.noun} {way} {far}{scale.within} to mark {figure(to, Kind.LENGTH, system, sign=True)}"
+        return Move(scale.noun, way, far, since, to, scale.within)
 
     def offer(self, case: Case[S, R], system: System) -> tuple[str, Build] | None:
         """Return what cures it without a hand on the rig, and the build then; None if there is nothing."""
@@ -289,8 +300,12 @@ class SupportText(ABC, Generic[S, R]):
         selected: str | None,
         preview: Analysis | None,
         held: Elevation | None,
+        planned: Analysis | None = None,
     ) -> Elevation | None:
-        """Return a picture of its own in an area of `width` by `height` px, None for the usual elevation."""
+        """Return a picture of its own in an area of `width` by `height` px, None for the usual elevation.
+
+        `preview` is drawn over it; an order of work leads to `planned`, None where no way is known.
+        """
         return None
 
     def draw_wearer(
@@ -353,13 +368,6 @@ def warning_sentence(analysis: Analysis, finding: Finding, operator: Operator, s
         gap=shown(abs(finding.amount - limit)),
     )
     return capitalised(words)
-
-
-def but_words(analysis: Analysis) -> str:
-    """Return the worst warning as a sentence behind a verdict, "" if there is none."""
-    found = warnings_of(analysis)
-    words = warning_words(analysis, found[0]) if found else ""
-    return f" {words[:1].upper()}{words[1:]}." if words else ""
 
 
 def hands_words(case: Case[Any, Any], system: System) -> str:

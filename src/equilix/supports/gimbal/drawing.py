@@ -22,7 +22,7 @@ from equilix.core.units import Kind
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, fitted, text_width
 from equilix.present.drawing.three_axes import AxisView, Curve, draw_curve, draw_views
-from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order
+from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order, steps_to
 from equilix.present.units import System, figure, unit_of
 from equilix.supports.gimbal.mechanics import lens_marks, order_of_work
 from equilix.supports.gimbal.outputs import OUTPUT_OF
@@ -58,9 +58,11 @@ def offset_beside(stage: Stage, beside: str) -> float:
     return stage.beside[BESIDE[stage.name].index(beside)]
 
 
-def _work(case: GimbalCase, system: System) -> Work:
-    """Return the order of work as it is drawn."""
+def _work(case: GimbalCase, system: System, planned: Analysis | None = None) -> Work:
+    """Return the order of work as it is drawn, up to what is `planned`."""
     steps, settings = order_of_work(case.analysis), case.settings
+    if planned is not None:
+        steps = steps_to(steps, planned, order_of_work(planned))
     loose = ""
     for step in last_steps(steps):
         if not loose and not step.placed_id and is_short(step, case.result, settings):
@@ -225,6 +227,7 @@ def draw_picture(
     selected: str | None,
     preview: Analysis | None,
     held: Elevation | None,
+    planned: Analysis | None = None,
 ) -> Elevation:
     """Return three views along the axes, and the order of work below, in an area of `width` by `height` px."""
     scene = Scene()
@@ -238,7 +241,7 @@ def draw_picture(
         preview,
         held.views if held is not None else (),
     )
-    scales = draw_order(scene, _work(case, system), system, (0.0, height - _ORDER + 6.0, width))
+    scales = draw_order(scene, _work(case, system, planned), system, (0.0, height - _ORDER + 6.0, width))
     return Elevation(scene, projection, scales, projection.x0, {}, standing)
 
 

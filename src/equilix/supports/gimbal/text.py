@@ -151,19 +151,19 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
             why = f"The slide is at its end: {met}" if met else "No slide moves that"
             words = f"{why}. Hang something elsewhere, or put weight on the other side."
             return Verdict(head[:1].upper() + head[1:], words, leans, usual)
-        slider = slider_of(case.analysis, steps[0].placed_id)
-        way = slider.way(steps[0].to - steps[0].now)
-        first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
-        more = then_more(len(steps) - 1)
         short = next((step for step in last_steps(every) if is_short(step, on_it, settings)), None)
-        end = ""
         if short is not None:
             off = figure(abs(short.left), Kind.LENGTH, system)
             side = SIDES[short.stage, short.beside][short.left > 0.0]
             same = [step for step in every if (step.stage, step.beside) == (short.stage, short.beside)]
             met = meets_words(case.analysis, same)
-            more, end = f"{more}; {off} stay", f"At its end it is {side}{f', as {met}' if met else ''}. "
-        return Verdict(head[:1].upper() + head[1:], f"{first}{more}.", leans, f"{end}{usual}".strip())
+            # What else would do it is for the ways to say.
+            body = f"Its slides alone leave {off}: {side}{f', as {met}' if met else ''}."
+            return Verdict(head[:1].upper() + head[1:], body, leans, usual)
+        slider = slider_of(case.analysis, steps[0].placed_id)
+        way = slider.way(steps[0].to - steps[0].now)
+        first = f"Set the {slider.name} {way} {far_words(steps[0], system)}"
+        return Verdict(head[:1].upper() + head[1:], f"{first}{then_more(len(steps) - 1)}.", leans, usual)
 
     def mark(self, case: GimbalCase) -> str:
         if warnings_of(case.analysis):
@@ -310,8 +310,9 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         selected: str | None,
         preview: Analysis | None,
         held: Elevation | None,
+        planned: Analysis | None = None,
     ) -> Elevation | None:
-        return draw_picture(case, system, width, height, selected, preview, held)
+        return draw_picture(case, system, width, height, selected, preview, held, planned)
 
 
 #: What carries the whole gimbal, in words.

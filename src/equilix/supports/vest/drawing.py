@@ -18,7 +18,7 @@ from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import Scene, text_width
 from equilix.present.drawing.sled import DropView, SledView, WobbleView, draw_drop, draw_sled, draw_wobble
 from equilix.present.drawing.wearer import WearerView, draw_wearer
-from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order
+from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order, steps_to
 from equilix.present.units import System, figure, number, uncertainty
 from equilix.supports.vest.hanging import MIDDLE, SOCKET, VestCase, VestResult
 from equilix.supports.vest.mechanics import SUPPORT, lens_marks, order_of_work, springs_for
@@ -46,9 +46,12 @@ def lean_uncertainty(u: float, system: System) -> str:
     return uncertainty(u, Kind.ANGLE, system) if COVERAGE * u < math.pi / 2.0 else "± ?"
 
 
-def _work(case: VestCase) -> Work:
-    """Return the order of work as it is drawn."""
-    return Work(case.analysis, order_of_work(case.analysis), lambda step: abs(step.left) > 1.0, _loose(case))
+def _work(case: VestCase, planned: Analysis | None = None) -> Work:
+    """Return the order of work as it is drawn, up to what is `planned`."""
+    steps = order_of_work(case.analysis)
+    if planned is not None:
+        steps = steps_to(steps, planned, order_of_work(planned))
+    return Work(case.analysis, steps, lambda step: abs(step.left) > 1.0, _loose(case))
 
 
 def _loose(case: VestCase) -> str:
@@ -202,6 +205,7 @@ def draw_picture(
     selected: str | None,
     preview: Analysis | None,
     held: Elevation | None,
+    planned: Analysis | None = None,
 ) -> Elevation:
     """Return the sled beside its wearer, and the order of work below, in an area of `width` by `height` px."""
     scene = Scene()
@@ -216,7 +220,7 @@ def draw_picture(
         scene.line(wide + 8.0, top + 4.0, wide + 8.0, top + tall - 4.0, "rule", 1.0)
         view, shift = _wearer_view(case, system)
         draw_wearer(scene, case.analysis, view, (wide + 20.0, top, width - wide - 20.0, tall), shift)
-    scales = draw_order(scene, _work(case), system, (0.0, height - _ORDER + 6.0, width), "all slides set")
+    scales = draw_order(scene, _work(case, planned), system, (0.0, height - _ORDER + 6.0, width), "all slides set")
     return Elevation(scene, projection, scales, projection.x0, {})
 
 

@@ -149,12 +149,12 @@ class VestText(SupportText[VestSettings, VestResult]):
             why = f"No slide goes farther, as {met}" if met else "No slide mends that"
             words = f"{why}: put weight at one end, or move something on the base."
             return Verdict(head, words, leans or "forward", where)
+        short = _short_words(case)
+        if short:
+            return Verdict(head, short, leans or "forward", where)
         slider = slider_of(case.analysis, steps[0].placed_id)
         first = f"Set the {slider.name} {slider.way(steps[0].to - steps[0].now)} {far_words(steps[0], system)}"
-        more = then_more(len(steps) - 1)
-        short = _short_words(case)
-        note = f"{short} {where}".strip()
-        return Verdict(head, f"{first}{more}.", leans or "forward", note)
+        return Verdict(head, f"{first}{then_more(len(steps) - 1)}.", leans or "forward", where)
 
     def mark(self, case: VestCase) -> str:
         if warnings_of(case.analysis):
@@ -291,8 +291,9 @@ class VestText(SupportText[VestSettings, VestResult]):
         selected: str | None,
         preview: Analysis | None,
         held: Elevation | None,
+        planned: Analysis | None = None,
     ) -> Elevation | None:
-        return draw_picture(case, system, width, height, selected, preview, held)
+        return draw_picture(case, system, width, height, selected, preview, held, planned)
 
 
 def _unsure_words(case: VestCase, system: System) -> str:
@@ -370,7 +371,8 @@ def _short_words(case: VestCase) -> str:
     if not short:
         return ""
     met = meets_words(case.analysis, short)
-    return f" After that {', '.join(dict.fromkeys(words[step.stage] for step in short))}{f', as {met}' if met else ''}."
+    stays = ", ".join(dict.fromkeys(words[step.stage] for step in short))
+    return f"With its slides alone {stays}{f', as {met}' if met else ''}."
 
 
 def _pan_rows(sled: Sled, settings: VestSettings, unsure: dict[str, float], system: System) -> list[FigureRow]:
