@@ -245,12 +245,11 @@ class Judged:
 
     def serious(self, way: Way) -> bool:
         """Whether a way makes something seriously worse."""
-        return way.strategy is not None and any(one.serious for one in worsenings(self.before, way.strategy))
+        return any(one.serious for one in worsenings(self.before, way.strategy))
 
     def misnamed(self, way: Way) -> bool:
         """Whether a title counts more or fewer changes than there are, or another mass than is added."""
         strategy = way.strategy
-        assert strategy is not None
         added = re.match(r"Add ([\d.]+) kg of counterweight", way.title)
         there = {placed.part_id for placed in strategy.after.build.parts}
         dead = sum(part.mass or 0.0 for part in strategy.plan.kit.values() if part.id in there)
@@ -260,7 +259,7 @@ class Judged:
         blocks = sum(1 for one in strategy.after.build.parts if one.part_id in strategy.plan.kit)
         turns = sum(one.kind is ChangeKind.TURN for one in strategy.changes)
         phrases = len(strategy.changes) - max(blocks - 1, 0) - (max(turns - 1, 0) if " grips " in way.title else 0)
-        if way.title.startswith("Set "):
+        if re.match(r"Set (the )?\d+ ", way.title):
             return not re.search(rf"\b{len(strategy.changes)}\b", way.title)
         return phrases > 2 and (more is None or int(more[1]) != phrases - 2)
 
@@ -349,8 +348,8 @@ def main() -> None:
                     counts[name] += 1
                     cases.append(f"{build.name}: {way.title}: {name}")
         does = [way for way in ways if way.kind is not StrategyKind.STEADY]
-        full = [way for way in does if way.strategy is not None and way.strategy.full and not judged.serious(way)]
-        counts["first_full"] += bool(ways) and ways[0].strategy is not None and ways[0].strategy.full
+        full = [way for way in does if way.strategy.full and not judged.serious(way)]
+        counts["first_full"] += bool(ways) and ways[0].strategy.full
         counts["any_full"] += bool(full)
         counts["not_first"] += bool(full) and ways[0] not in full
         counts["first_serious"] += bool(ways) and not full and judged.serious(ways[0])
@@ -362,8 +361,6 @@ def main() -> None:
         first = ways[0]
         followed += 1
         after = first.preview
-        if after is None or first.strategy is None:
-            continue
         unproven += first.strategy.plan.gap > 1e-6
         told = bool(first.warns)
         causes = [str(finding.kind) for finding in worse_warnings(before, after)]

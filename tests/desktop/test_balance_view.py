@@ -279,15 +279,15 @@ class BalanceView(DemoWindowTestCase):
         self.assertEqual(self.at_field(), "")
 
     @campaign
-    def test_the_way_that_keys_step_to_is_scrolled_to_and_stays_in_its_place(self) -> None:
+    def test_the_way_that_keys_step_to_stands_at_the_top_and_stays_in_its_place(self) -> None:
         ways = self.ways()
         panel = self.window.panel
         for place in range(len(ways)):
             self.key(self.view.elevation, Qt.Key.Key_P)
             self.settle()
-            card = panel.cards[place]
-            top = card.mapTo(panel.viewport(), QPoint(0, 0)).y()
-            self.assertTrue(0 <= top < panel.viewport().height(), (place, top))
+            bottom = panel.doing.button.mapTo(panel.viewport(), QPoint(0, panel.doing.button.height())).y()
+            self.assertTrue(0 < bottom <= panel.viewport().height(), (place, bottom))
+            self.assertEqual(panel.sentence.text().replace("\xa0", " "), ways[place].deed.act)
         # While one is looked at the others keep their order, whatever they would be ordered by.
         self.assertTrue(self.view.finder.holds())
         kinds = [way.kind for way in self.ways()]

@@ -125,7 +125,8 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertIn("Its maker allows 1.50 kg", " ".join(view.model.cautions))
         w = self.workspace
         verdict = sheet_model(w.book, w.analysis(), w.operator, w.system).balance.verdict
-        self.assertEqual(verdict.head, "The camera is over the gimbal’s payload.")
+        self.assertTrue(verdict.leads)
+        self.assertEqual(verdict.matter, "The camera is over the gimbal’s payload.")
 
     def test_the_full_build_says_what_swings_in_and_what_to_leave_off(self) -> None:
         self.workspace.choose_build("gimbal-full")
@@ -136,7 +137,7 @@ class OnTheDemo(DemoWindowTestCase):
         # Without it the camera is set so that the sender swings in deeper by a sixth: that is said.
         title = next(way.said for way in view.ways if way.title.startswith("Leave off the matte box"))
         self.assertTrue(
-            title.startswith("Leave off the matte box and slide plate slide back 11 mm and 2 more; but"), title
+            title.startswith("Leave off the matte box and set plate slide back 11 mm and 2 more; but"), title
         )
 
     def test_light_and_full_side_by_side(self) -> None:

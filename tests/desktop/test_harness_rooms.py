@@ -102,7 +102,7 @@ class OnTheDemo(DemoWindowTestCase):
         self.assertAlmostEqual(HARNESS.settings(self.workspace.build).along, found.along + 0.010)
         first = self.ways()[0]
         self.assertRegex(first.title, "^Slide hook back [0-9]+ mm(;|$)")
-        self.assertEqual(first.lines[0][:8], "To mark ")
+        self.assertRegex(first.lines[0], "^Mark [+−0-9]+ → ")
         QTest.keyClick(view.elevation, Qt.Key.Key_P)
         QTest.keyClick(view.elevation, Qt.Key.Key_Return)
         self.settle()

@@ -109,6 +109,8 @@ class BalanceView(QWidget):
         self.pages.dragging = self.dragging
         follows = self.dragging and self.panel.has_figures
         if not follows:
+            # Ways of another rig are no plan for this one.
+            self.finder.seek(analysis)
             self.pages.show_for(analysis)
         self.draw()
         self._show_ledger()
@@ -121,7 +123,6 @@ class BalanceView(QWidget):
             self._say_old()
             self.panel.refresh(self.model.verdict, self.model.figures)
             return
-        self.finder.seek(analysis)
         self._fill_panel()
         self.pages.refresh()
 
@@ -155,7 +156,8 @@ class BalanceView(QWidget):
         if analysis is None or self.elevation.scene_width < 50:
             return
         way, shown = self.workspace.chosen_way, self.sought.shown
-        planned = self.ways[shown].preview if shown is not None and not self.dragging else None
+        known = shown is not None and not self.dragging and self.finder.analysis is analysis
+        planned = self.ways[shown].preview if shown is not None and known else None
         # While only the selection changes on a big build, tags stay where they are.
         many = len(analysis.build.parts) > _MANY and way is None and self._drawn_way is None
         self._drawn_way, self._planned = way, planned

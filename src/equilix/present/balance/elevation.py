@@ -37,7 +37,7 @@ from equilix.present.drawing.scene import (
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
-from equilix.present.drawing.tags import Rect, draw_tags
+from equilix.present.drawing.tags import RAIL_GAP, Rect, draw_tags
 from equilix.present.supports import text_for, text_of
 from equilix.present.supports.text import FORE_AFT, own_scale_of
 from equilix.present.units import System, figure, number, uncertainty, unit_of
@@ -49,6 +49,10 @@ MAX_SCALE = 1100.0
 _RULER_ROOM = 36.0
 _SCALES_ROOM = 52.0
 _TITLE_ROOM = 40.0
+#: px kept free above and below the rig for a rail of tags.
+_RAIL = 2.0 * 8.5 + RAIL_GAP
+#: px of width from which there is room for a second picture.
+_BESIDE_FROM = 700.0
 
 
 def support_line(width: float) -> float:
@@ -77,9 +81,17 @@ def draw_elevation(
     if own is not None:
         return own
     scene = Scene()
-    line_x = support_line(width)
+    line_x, whole = support_line(width), width
+    beside = view.beside_width if width >= _BESIDE_FROM and case is not None else 0.0
+    width -= beside
     pad = analysis.equilibrium.point if analysis.equilibrium is not None else np.zeros(3)
-    projection = _fit(analysis, pad, line_x, width, height, held.projection if held is not None else None)
+    projection = _fit(
+        analysis,
+        pad,
+        (line_x, width, height, 44.0 if beside else 96.0),
+        view.room,
+        held.projection if held is not None else None,
+    )
     ruler_y = height - _RULER_ROOM
     scales = _slide_scales(analysis, projection, width, ruler_y - _SCALES_ROOM, selected, preview)
     floor = ruler_y - (_SCALES_ROOM + 10 if scales else 8)
@@ -88,7 +100,7 @@ def draw_elevation(
     # The ghost is cut off here; what hangs lower than the drawing is covered too.
     scene.path(rect(0, floor, width, height - floor + 400.0), "paper")
     _draw_ruler(scene, analysis, projection, system, width, ruler_y)
-    view.draw_point(scene, line_x, projection.y(float(pad[2])), height)
+    view.draw_point(scene, line_x, projection.y(float(pad[2])), height, floor, projection.scale)
     if case is not None:
         view.draw_room(scene, case, projection, ruler_y)
     boxes = draw_parts(scene, analysis.assembly, analysis.positions, projection, selected)
@@ -104,7 +116,13 @@ def draw_elevation(
     for scale in scales:
         draw_scale(scene, scale, system)
     index = next((i for i, p in enumerate(analysis.build.parts) if p.id == selected), None)
-    taken.append(Rect(line_x - 9, projection.y(float(pad[2])), line_x + 9, projection.y(float(pad[2])) + 40))
+    pad_y = projection.y(float(pad[2]))
+    taken.append(Rect(line_x - 9, pad_y, line_x + 9, pad_y + 40))
+    # Lines that run down from it, and up to what it hangs from.
+    taken.append(Rect(line_x - 3, pad_y, line_x + 3, floor + 4))
+    taken += view.solid(line_x, pad_y, projection.scale)
+    if view.room[1] > 0.0:
+        taken.append(Rect(line_x - 5, 44.0, line_x + 5, pad_y))
     tags = draw_tags(
         scene,
         boxes,
@@ -115,6 +133,9 @@ def draw_elevation(
         index,
         held.tags if held is not None else None,
     )
+    if beside and case is not None:
+        scene.line(width + 8.0, 36.0, width + 8.0, height - 4.0, "rule", 1.0)
+        view.draw_beside(scene, case, operator, system, (width + 24.0, 0.0, whole - width - 24.0, height))
     return Elevation(scene, projection, scales, line_x, tags)
 
 
@@ -143,21 +164,31 @@ def draw_nothing_yet(operator: Operator, width: float, height: float, words: str
         ("Z",),
     )
     scene.path(pad, "p2", "line", 1.25, PREVIEW_DASH, 0.7)
-    text_for(KEYS[0]).draw_point(scene, line_x, pad_y, height)
+    text_for(KEYS[0]).draw_point(scene, line_x, pad_y, height, ruler_y, scale)
     scene.line(24.0, ruler_y, width - 24.0, ruler_y, "ink", 1.2)
     scene.text(line_x + 0.11 * scale, pad_y - deep, words, 15, 500, "ink2")
     return scene
 
 
 def _fit(
-    analysis: Analysis, pad: np.ndarray, line_x: float, width: float, height: float, hold: Projection | None
+    analysis: Analysis,
+    pad: np.ndarray,
+    area: tuple[float, float, float, float],
+    room_for: tuple[float, float],
+    hold: Projection | None,
 ) -> Projection:
+    """Return how the rig lies in an area (support line, width, height px, px free ahead), with room below and above.
+
+    `room_for` is that room (m).
+    """
+    line_x, width, height, aside = area
     low, high = bounds(analysis)
-    top, bottom = _TITLE_ROOM + 14.0, height - _RULER_ROOM - _SCALES_ROOM - 26.0
+    low, high = low - np.array([0.0, 0.0, room_for[0]]), high + np.array([0.0, 0.0, room_for[1]])
+    top, bottom = _TITLE_ROOM + _RAIL, height - _RULER_ROOM - _SCALES_ROOM - 14.0 - _RAIL
     back = max(float(pad[0] - low[0]), 0.05)
     front = max(float(high[0] - pad[0]), 0.05)
     tall = max(float(high[2] - low[2]), 0.15)
-    room = min((line_x - 26.0) / back, (width - line_x - 96.0) / front, (bottom - top) / tall, MAX_SCALE)
+    room = min((line_x - 26.0) / back, (width - line_x - aside) / front, (bottom - top) / tall, MAX_SCALE)
     if hold is not None:
         # The pad stays where it is on the screen.
         return Projection(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -13,13 +13,15 @@ from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry
 from equilix.core.carry.loads import JointLoad
 from equilix.core.hull import convex_hull
-from equilix.core.operator.body import HALF_SHOULDERS, KNEE, Arm, Body
-from equilix.core.operator.head import HEAD_BREADTH, HEAD_LENGTH
+from equilix.core.operator.body import Arm
 from equilix.core.operator.strength import CAPACITY_UNCERTAINTY, BodyJoint
 from equilix.core.statics.looking import screen_from_eye
+from equilix.core.support import case_of
 from equilix.core.units import Kind
 from equilix.present.balance.elevation import draw_nothing_yet
 from equilix.present.carry.carry_view import ONE_TAKE, hold_words, share_for
+from equilix.present.drawing.figures import draw_arm, draw_legs, draw_trunk
+from equilix.present.drawing.person import draw_rig, leaning
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
@@ -27,7 +29,6 @@ from equilix.present.drawing.scene import (
     Scene,
     arrow_head,
     circle,
-    ellipse,
     fitted,
     polygon,
     polyline,
@@ -35,7 +36,7 @@ from equilix.present.drawing.scene import (
     text_width,
 )
 from equilix.present.drawing.silhouettes import View
-from equilix.present.supports import text_for
+from equilix.present.supports import text_for, text_of
 from equilix.present.units import System, figure, unit_of
 from equilix.present.words import JOINT_NAMES, minutes
 
@@ -124,12 +125,15 @@ def draw_standing(analysis: Analysis, words: str, width: float, height: float) -
     if equilibrium is None:
         return scene
     low, high = bounds(analysis)
-    top, bottom = 66.0, height - 60.0
+    below, above = text_for(analysis.build.support).room
+    low, high = low - np.array([0.0, 0.0, below]), high + np.array([0.0, 0.0, above])
+    top, bottom = 66.0, height - 4.0
     scale = min((bottom - top) / max(float(high[2] - low[2]), 0.1), 0.8 * width / max(float(high[0] - low[0]), 0.1))
     scale = max(scale, 50.0)
     middle = (low + high) / 2.0
     side = Projection(View.SIDE, scale, width / 2.0, (top + bottom) / 2.0, float(middle[0]), float(middle[2]))
-    text_for(analysis.build.support).draw_point(scene, *side.point(equilibrium.point), height - 4.0)
+    view, spot = text_for(analysis.build.support), side.point(equilibrium.point)
+    view.draw_point(scene, *spot, height - 4.0, height - 4.0, scale)
     draw_parts(scene, analysis.assembly, analysis.positions, side)
     draw_cg(scene, *side.point(analysis.body.cg if analysis.body is not None else equilibrium.point), 9.0)
     return scene
@@ -140,79 +144,34 @@ def _across(v: np.ndarray, axis: int, middle: float, floor: float, scale: float)
     return middle + float(v[axis]) * scale, floor - float(v[2]) * scale
 
 
-def _limb(
-    scene: Scene, a: tuple[float, float], b: tuple[float, float], wide: float, narrow: float, fill: str = "p1"
-) -> None:
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    size = math.hypot(dx, dy)
-    if size < 0.5:
-        return
-    nx, ny = -dy / size, dx / size
-    corners = (
-        (a[0] + nx * wide, a[1] + ny * wide),
-        (b[0] + nx * narrow, b[1] + ny * narrow),
-        (b[0] - nx * narrow, b[1] - ny * narrow),
-        (a[0] - nx * wide, a[1] - ny * wide),
-    )
-    scene.path(polygon(corners), fill, "ghostL", 1.0)
-
-
 def _draw_figure(
     scene: Scene, analysis: Analysis, carried: Carry, axis: int, middle: float, floor: float, scale: float
 ) -> None:
     """Draw the operator from the real proportions, then the rig, then the joints."""
     body = carried.body
     h = body.stature
-    off = _leaning(body)
+    off = leaning(body)
 
     def at(x: float, y: float, z: float) -> tuple[float, float]:
         return _across(np.array([x, y, z]) + off(z), axis, middle, floor, scale)
 
-    hip, top = float(body.hips[2]), float(body.shoulder_left[2])
-    _draw_legs(scene, body, axis, middle, floor, scale)
-    deep, broad = 0.062 * h, (HALF_SHOULDERS + 0.012) * h
-    half = deep if axis == 0 else broad
-    waist = 0.055 * h if axis == 0 else 0.085 * h
-    hips = 0.062 * h if axis == 0 else 0.098 * h
-    trunk = [
-        (half * 0.72, top + 0.012 * h),
-        (half, top - 0.03 * h),
-        (waist, (top + 2.0 * hip) / 3.0),
-        (hips, hip),
-        (hips * 0.8, hip - 0.03 * h),
-    ]
-    outline = [(w, z) for w, z in trunk] + [(-w, z) for w, z in reversed(trunk)]
-    points = [at(w, 0.0, z) if axis == 0 else at(0.0, w, z) for w, z in outline]
-    scene.path(polygon(points), "p1", "ghostL", 1.0)
-    neck = float(body.neck[2])
+    draw_legs(scene, body, axis, at, scale)
     lean = carried.pose.lean
     aside = lean if carried.operator.shoulder is Side.RIGHT else -lean
-    eye = float(body.eye[2])
-    _limb(scene, at(0.0, 0.0, neck - 0.02 * h), at(0.01, aside * 0.6, neck + 0.05 * h), 6, 5)
-    cx, cz = at(0.02, aside, eye - 0.012)
-    scene.path(
-        ellipse(cx, cz, (HEAD_LENGTH if axis == 0 else HEAD_BREADTH) / 2.0 * scale, 0.066 * h * scale),
-        "p1",
-        "ghostL",
-        1.0,
-    )
+    draw_trunk(scene, body, axis, at, scale, aside)
     order = sorted(carried.arms, key=lambda arm: -float(arm.shoulder[1]))  # the right arm is nearer from the right
     behind = [arm for arm in order if axis == 0 and arm.side is Side.LEFT]
     for arm in behind:
         _draw_arm(scene, arm, axis, middle, floor, scale, h)
-    for number_ in (
-        np.argsort(analysis.positions.centre[:, 1])[::-1] if axis == 0 else np.argsort(analysis.positions.centre[:, 0])
-    ):
-        part = int(number_)
-        if not analysis.assembly.sized[part]:
-            continue
-        corners = outline_corners(analysis.assembly, analysis.positions, part) + carried.shift
-        seen = np.array([_across(c, axis, middle, floor, scale) for c in corners])
-        shape = polygon([(float(x), float(y)) for x, y in convex_hull(seen)])
-        if analysis.assembly.upright[part]:
-            (x0, y0), (x1, y1) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
-            shape = rect(x0, y0, x1 - x0, y1 - y0, 1)
-        scene.path(shape, "p3", "line", 0.8)
+    if axis == 0:
+        case = case_of(analysis)
+        if case is not None:
+            text_of(analysis).draw_gear(
+                scene, case, lambda x, y, z: _across(np.array([x, y, z]), 0, middle, floor, scale), scale
+            )
+        draw_rig(scene, analysis, carried.shift, middle, floor, scale)
+    else:
+        _draw_from_ahead(scene, analysis, carried.shift, (middle, floor, scale))
     for arm in order:
         if arm not in behind:
             _draw_arm(scene, arm, axis, middle, floor, scale, h)
@@ -231,53 +190,18 @@ def _draw_figure(
         _draw_eye_line(scene, analysis, carried, middle, floor, scale)
 
 
-def _leaning(body: Body) -> Callable[[float], np.ndarray]:
-    """Return how far (3,) (m) a body that leans is beside one that stands upright, at each height (m)."""
-    spots = np.array([np.zeros(3), body.ankle, body.hips, body.low_back, body.neck, body.eye])
-    spots[-1, 0] = spots[-2, 0] + (spots[-2, 0] - spots[-3, 0]) * (spots[-1, 2] - spots[-2, 2]) / (
-        spots[-2, 2] - spots[-3, 2]
-    )
-
-    def off(height: float) -> np.ndarray:
-        return np.array([*(np.interp(height, spots[:, 2], spots[:, k]) for k in (0, 1)), 0.0])
-
-    return off if not body.seated else lambda _height: np.zeros(3)
-
-
-def _draw_legs(scene: Scene, body: Body, axis: int, middle: float, floor: float, scale: float) -> None:
-    """Draw legs and feet: standing, or seated on a block with the thighs level."""
-    h = body.stature
-    off = _leaning(body)
-
-    def at(x: float, y: float, z: float) -> tuple[float, float]:
-        return _across(np.array([x, y, z]) + off(z), axis, middle, floor, scale)
-
-    hip, ankle_x, apart = float(body.hips[2]), -0.01, 0.055 * h
-    if body.seated:
-        ankle_x, apart = 0.245 * h, 0.10 * h
-        back, front = (at(-0.09 * h, 0.13 * h, 0.0)[0], at(0.17 * h, -0.13 * h, 0.0)[0])
-        if axis == 1:
-            back, front = at(0.0, -0.13 * h, 0.0)[0], at(0.0, 0.13 * h, 0.0)[0]
-        seat = at(0.0, 0.0, hip - 0.045 * h)[1]
-        scene.path(rect(back, seat, front - back, floor - seat, 2), "p2", "rule2", 1.0)
-    knee = (ankle_x + 0.01, KNEE * h)
-    thick = 0.045 * h * scale
-    for side in (-1.0, 1.0):
-        y = side * apart
-        if body.seated and axis == 1:
-            x, z = at(0.0, y, hip)
-            scene.path(circle(x, z, thick), "p1", "ghostL", 1.0)
-        else:
-            _limb(scene, at(0.0, y, hip), at(knee[0], y, knee[1]), thick, 0.032 * h * scale)
-        _limb(scene, at(knee[0], y, knee[1]), at(ankle_x, y, 0.045 * h), 0.032 * h * scale, 0.02 * h * scale)
-        foot = 0.5 * 0.152 * h
-        if axis == 0:
-            heel, toe = at(ankle_x + 0.01 - 0.4 * foot, y, 0.0), at(ankle_x + 0.01 + 1.5 * foot, y, 0.0)
-            ankle = at(ankle_x, y, 0.05 * h)
-            scene.path(polygon((heel, (heel[0], ankle[1]), (ankle[0] + 5, ankle[1]), toe)), "p1", "ghostL", 1.0)
-        else:
-            x, z = at(0.0, y, 0.025 * h)
-            scene.path(ellipse(x, z, 0.028 * h * scale, 0.025 * h * scale), "p1", "ghostL", 1.0)
+def _draw_from_ahead(scene: Scene, analysis: Analysis, shift: np.ndarray, at: tuple[float, float, float]) -> None:
+    """Draw the rig from ahead as blocks, those behind first."""
+    for part in np.argsort(analysis.positions.centre[:, 0]).tolist():
+        if not analysis.assembly.sized[part]:
+            continue
+        corners = outline_corners(analysis.assembly, analysis.positions, part) + shift
+        seen = np.array([_across(c, 1, *at) for c in corners])
+        shape = polygon([(float(x), float(y)) for x, y in convex_hull(seen)])
+        if analysis.assembly.upright[part]:
+            (x0, y0), (x1, y1) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
+            shape = rect(x0, y0, x1 - x0, y1 - y0, 1)
+        scene.path(shape, "p3", "line", 0.8)
 
 
 def _draw_eye_line(scene: Scene, analysis: Analysis, carried: Carry, middle: float, floor: float, scale: float) -> None:
@@ -324,11 +248,9 @@ def _draw_braces(scene: Scene, carried: Carry, axis: int, middle: float, floor: 
 
 def _draw_arm(scene: Scene, arm: Arm, axis: int, middle: float, floor: float, scale: float, stature: float) -> None:
     a, b, c = (_across(p, axis, middle, floor, scale) for p in (arm.shoulder, arm.elbow, arm.grip))
-    _limb(scene, a, b, 0.026 * stature * scale, 0.021 * stature * scale)
-    _limb(scene, b, c, 0.021 * stature * scale, 0.014 * stature * scale)
+    draw_arm(scene, a, b, c, stature, scale)
     for place in (a, b):
         scene.path(circle(*place, 2.6), "panel", "ink2", 1.1)
-    scene.path(circle(*c, 3.6), "panel", "ink2", 1.3)
 
 
 def _joint_place(carried: Carry, joint: JointLoad) -> np.ndarray:

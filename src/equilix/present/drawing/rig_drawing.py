@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
@@ -13,16 +14,19 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Operator
 from equilix.core.assembly.resolve import BOX_CORNERS, Assembly, Positions
 from equilix.core.hull import convex_hull
-from equilix.core.kit.parts import Category, HowKnown, Shape
+from equilix.core.kit.parts import Category, Shape
 from equilix.core.operator.body import FOREARM, UPPER_ARM
 from equilix.core.operator.head import Head
-from equilix.present.drawing.scene import Command, PathItem, Point, Region, Scene, arc, circle, ellipse, polygon, sector
+from equilix.present.drawing.figures import GHOST, bent, draw_head, draw_limb
+from equilix.present.drawing.looks import look, look_of
+from equilix.present.drawing.motors import draw_motors
+from equilix.present.drawing.scene import Command, PathItem, Point, Region, Scene, circle, polygon, sector
 from equilix.present.drawing.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
 
-GUESSED_DASH = (2.4, 2.0)
-MISSING_DASH = (1.0, 2.5)
 PREVIEW_DASH = (4.0, 3.0)
 DATUM_DASH = (9.0, 2.5, 1.5, 2.5)
+
+GUESSED_DASH = (2.4, 2.0)
 
 #: Letters that head the parts, without I and O.
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
@@ -111,13 +115,13 @@ def _lies(assembly: Assembly, index: int, view: View) -> tuple[float, float, flo
 
 @lru_cache(maxsize=2048)
 def _strokes(
-    category: Category, shape: Shape, view: View, width: float, height: float, angle: float, mirror: float
+    category: Category, kind: str, shape: Shape, view: View, width: float, height: float, angle: float, mirror: float
 ) -> Silhouette:
     """Return a part's silhouette turned as on the screen, about its own middle (px)."""
     cos, sin = math.cos(angle), math.sin(angle)
     return tuple(
         Stroke(tuple(_turned(command, cos, sin, mirror) for command in stroke.commands), stroke.role)
-        for stroke in silhouette(category, shape, view, width, height)
+        for stroke in silhouette(category, shape, view, width, height, look(kind, view))
     )
 
 
@@ -162,11 +166,6 @@ def draw_parts(
         part, placed_id = assembly.parts[i], assembly.build.parts[i].id
         x, y = projection.point(positions.centre[i])
         length, tall, angle, mirror = _lies(assembly, i, projection.view)
-        dash: tuple[float, ...] = ()
-        if part.mass is None:
-            dash = MISSING_DASH
-        elif part.mass_known is HowKnown.GUESSED or part.outline is None:
-            dash = GUESSED_DASH
         lies = _Lies(
             projection.view,
             (round(x, 3), round(y, 3)),
@@ -175,11 +174,13 @@ def draw_parts(
             mirror,
         )
         shape = part.outline.shape if part.outline is not None else None
-        items = _drawn(part.category, shape, lies, dash, placed_id == selected, preview)
+        items = _drawn(part.category, look_of(part), shape, lies, placed_id == selected, preview)
         corners, bounds = _bounds(lies)
         scene.items += items
         if not preview:
             scene.regions.append(Region(("part", placed_id), corners))
+            seen = 1 if projection.view is View.SIDE else 2
+            draw_motors(scene, assembly, positions, i, seen, projection.point, projection.scale)
         boxes.append(PartBox(i, *bounds))
     boxes.sort(key=lambda box: box.index)
     return boxes
@@ -197,7 +198,7 @@ class _Lies(Struct, frozen=True):
 
 @lru_cache(maxsize=1024)
 def _drawn(
-    category: Category, shape: Shape | None, lies: _Lies, dash: tuple[float, ...], chosen: bool, preview: bool
+    category: Category, kind: str, shape: Shape | None, lies: _Lies, chosen: bool, preview: bool
 ) -> tuple[PathItem, ...]:
     """Return what a part is drawn of. Kept: of a rig of which one part slides most are where they were."""
     outline = "accent" if preview or chosen else "line"
@@ -205,7 +206,7 @@ def _drawn(
         return (PathItem(polygon(_corners(lies)), None, outline, 1.3, PREVIEW_DASH),)
     items = []
     size = round(lies.size[0], 2), round(lies.size[1], 2)
-    for stroke in _strokes(category, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
+    for stroke in _strokes(category, kind, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
         if preview and stroke.role == "outline":
             items.append(PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, *lies.centre))
         elif preview:
@@ -214,7 +215,7 @@ def _drawn(
             items.append(PathItem(stroke.commands, None, "accent" if chosen else "ghostL", 1.0, (), 1.0, *lies.centre))
         else:
             fill = "tint" if chosen else ("p2" if stroke.role == "dark" else fill_of(category))
-            items.append(PathItem(stroke.commands, fill, outline, 2.0 if chosen else 1.25, dash, 1.0, *lies.centre))
+            items.append(PathItem(stroke.commands, fill, outline, 2.0 if chosen else 1.25, (), 1.0, *lies.centre))
     return tuple(items)
 
 
@@ -281,8 +282,11 @@ def draw_operator(
     draw_ghost(scene, projection, pad, head, floor)
     if hands:
         nearest = min(hands, key=lambda point: float(point[1]))
-        joint = float(pad[0]), float(pad[2]) - 0.045
-        _draw_arm(scene, projection, joint, (float(nearest[0]), float(nearest[2])), operator.stature)
+        joint, hand = (float(pad[0]), float(pad[2]) - 0.045), (float(nearest[0]), float(nearest[2]))
+        elbow = bent(joint, hand, UPPER_ARM * operator.stature, (FOREARM + 0.05) * operator.stature)
+        spots = [(projection.x(x), projection.y(z)) for x, z in (joint, elbow, hand)]
+        for (a, b), (wide, narrow) in zip(pairwise(spots), ((0.048, 0.036), (0.036, 0.026)), strict=True):
+            draw_limb(scene, a, b, wide * projection.scale, narrow * projection.scale, GHOST)
 
 
 def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head, floor: float) -> None:
@@ -305,43 +309,5 @@ def draw_ghost(scene: Scene, projection: Projection, pad: np.ndarray, head: Head
         (),
         0.55,
     )
-    scene.path(
-        ellipse(
-            projection.x(float(head.centre[0])),
-            projection.y((head.low + head.high) / 2.0),
-            head.half_x * s,
-            (head.high - head.low) / 2.0 * s,
-        ),
-        "p1",
-        "ghostL",
-        1.0,
-        (),
-        0.55,
-    )
-
-
-def _draw_arm(
-    scene: Scene, projection: Projection, joint: tuple[float, float], hand: tuple[float, float], stature: float
-) -> None:
-    """Draw upper arm and forearm, elbow down; segment lengths by Drillis and Contini (1966)."""
-    upper, fore = UPPER_ARM * stature, (FOREARM + 0.05) * stature
-    dx, dz = hand[0] - joint[0], hand[1] - joint[1]
-    reach = min(math.hypot(dx, dz), (upper + fore) * 0.999)
-    cos = (upper * upper + reach * reach - fore * fore) / (2.0 * upper * max(reach, 1e-6))
-    bend = math.acos(max(-1.0, min(1.0, cos)))
-    toward = math.atan2(dz, dx)
-    elbow = (joint[0] + upper * math.cos(toward - bend), joint[1] + upper * math.sin(toward - bend))
-    for a, b, wide, narrow in ((joint, elbow, 0.048, 0.036), (elbow, hand, 0.036, 0.026)):
-        scene.path(_limb(projection, a, b, wide, narrow), "p1", "ghostL", 1.0, (), 0.55)
-
-
-def _limb(
-    projection: Projection, a: tuple[float, float], b: tuple[float, float], wide: float, narrow: float
-) -> tuple[Command, ...]:
-    ax, ay = projection.x(a[0]), projection.y(a[1])
-    bx, by = projection.x(b[0]), projection.y(b[1])
-    angle = math.atan2(by - ay, bx - ax)
-    r1, r2 = wide * projection.scale, narrow * projection.scale
-    start = arc(ax, ay, r1, angle + math.pi / 2, angle + 3 * math.pi / 2)
-    end = arc(bx, by, r2, angle - math.pi / 2, angle + math.pi / 2)
-    return (*start, ("L", *end[0][1:]), *end[1:], ("Z",))
+    middle = projection.x(float(head.centre[0])), projection.y((head.low + head.high) / 2.0)
+    draw_head(scene, *middle, 2.0 * head.half_x * s, (head.high - head.low) * s, GHOST)

@@ -18,6 +18,7 @@ from equilix.present.drawing.scene import Command, Point, circle, polygon, polyl
 class View(StrEnum):
     SIDE = "side"
     TOP = "top"
+    FRONT = "front"
 
 
 class Stroke(Struct, frozen=True):
@@ -28,13 +29,18 @@ class Stroke(Struct, frozen=True):
 
 
 Silhouette = tuple[Stroke, ...]
+Draw = Callable[[float, float], Silhouette]
 
 
-def silhouette(category: Category, shape: Shape, view: View, w: float, h: float) -> Silhouette:
-    """Return the strokes of a part of `category`, `w` long and `h` high (or wide, from above), in px."""
-    draw = (_SIDE if view is View.SIDE else _TOP).get(category)
+def silhouette(category: Category, shape: Shape, view: View, w: float, h: float, own: Draw | None = None) -> Silhouette:
+    """Return the strokes of a part of `category`, `w` long and `h` high (or wide, from above or ahead), in px.
+
+    `own` draws a kind that does not look as what it counts as.
+    """
+    draw = own or {View.SIDE: _SIDE, View.TOP: _TOP, View.FRONT: {}}[view].get(category)
     if draw is None or min(w, h) < _LEAST.get(category, 3.0):
-        draw = _barrel if shape is Shape.CYLINDER else _box
+        along = shape is Shape.CYLINDER and view is not View.FRONT
+        draw = draw_barrel if along else _box
     return draw(w, h)
 
 
@@ -46,7 +52,7 @@ def _box(w: float, h: float) -> Silhouette:
     return (Stroke(rect(-w / 2, -h / 2, w, h, 2.0), "outline"),)
 
 
-def _body(w: float, h: float) -> Silhouette:
+def draw_body(w: float, h: float) -> Silhouette:
     vent_w, vent_h = min(34.0, w * 0.3), min(36.0, h * 0.42)
     x, y = -w / 2 + w * 0.07, -h / 2 + h * 0.08
     lines = [
@@ -67,7 +73,7 @@ def _body_top(w: float, h: float) -> Silhouette:
     )
 
 
-def _barrel(w: float, h: float) -> Silhouette:
+def draw_barrel(w: float, h: float) -> Silhouette:
     """A lens: mount neck, ringed barrel, wider front."""
     neck, front = h * 0.34, h / 2
     mid = h * 0.43
@@ -124,7 +130,7 @@ def _battery_plate(w: float, h: float) -> Silhouette:
     )
 
 
-def _handle(w: float, h: float) -> Silhouette:
+def draw_handle(w: float, h: float) -> Silhouette:
     post = min(13.0, w * 0.12)
     bar = min(15.0, h * 0.35)
     x, y = -w / 2, -h / 2
@@ -172,7 +178,7 @@ def _arm(w: float, h: float) -> Silhouette:
     )
 
 
-def _grip(w: float, h: float) -> Silhouette:
+def draw_grip(w: float, h: float) -> Silhouette:
     ring = min(w * 0.42, h * 0.1)
     teeth = Stroke(circle(0, h / 2 - ring - 1, ring), "dark")
     arm = Stroke(rect(-w * 0.14, h * 0.12, w * 0.28, h * 0.26, 1.0), "outline")
@@ -276,19 +282,18 @@ def reversed_rect(x: float, y: float, w: float, h: float) -> tuple[Command, ...]
     return polygon(((x, y), (x, y + h), (x + w, y + h), (x + w, y)))
 
 
-_Draw = Callable[[float, float], Silhouette]
-_SIDE: dict[Category, _Draw] = {
-    Category.BODY: _body,
+_SIDE: dict[Category, Draw] = {
+    Category.BODY: draw_body,
     Category.CAGE: _cage,
-    Category.LENS: _barrel,
+    Category.LENS: draw_barrel,
     Category.ADAPTER: _box,
     Category.MATTE_BOX: _matte,
     Category.BATTERY: _battery,
     Category.BATTERY_PLATE: _battery_plate,
-    Category.HANDLE: _handle,
+    Category.HANDLE: draw_handle,
     Category.MONITOR: _monitor,
     Category.ARM: _arm,
-    Category.GRIP: _grip,
+    Category.GRIP: draw_grip,
     Category.PAD: _pad,
     Category.SENDER: _sender,
     Category.RODS: _rods_side,
@@ -297,9 +302,9 @@ _SIDE: dict[Category, _Draw] = {
     Category.WEIGHT: _weight,
     Category.AUDIO: _audio,
 }
-_TOP: dict[Category, _Draw] = {
+_TOP: dict[Category, Draw] = {
     Category.BODY: _body_top,
-    Category.LENS: _barrel,
+    Category.LENS: draw_barrel,
     Category.MATTE_BOX: _matte,
     Category.RODS: _rods_top,
     Category.CLAMP: _clamp_top,

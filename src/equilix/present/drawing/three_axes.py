@@ -10,6 +10,8 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Shape
+from equilix.present.drawing.looks import FROM_AHEAD, look, look_of
+from equilix.present.drawing.motors import draw_motors
 from equilix.present.drawing.rig_drawing import (
     DATUM_DASH,
     PREVIEW_DASH,
@@ -35,7 +37,7 @@ from equilix.present.drawing.scene import (
     rect,
     text_width,
 )
-from equilix.present.drawing.silhouettes import View, fill_of
+from equilix.present.drawing.silhouettes import View, fill_of, silhouette
 
 #: How much larger the loupe shows what lies beside an axis.
 LOUPE = 5.0
@@ -197,14 +199,19 @@ def _draw_blocks(scene: Scene, analysis: Analysis, frame: _Frame, selected: str 
         w, h = (round(2.0 * float(assembly.edges[i, a]) * frame.scale, 3) for a in (view.across, view.up))
         chosen = analysis.build.parts[i].id == selected
         fill, tone, weight = ("tint", "accent", 2.0) if chosen else (fill_of(part.category), "line", 1.25)
-        round_one = part.outline.shape is Shape.CYLINDER
-        corner = min(2.0, w / 4.0, h / 4.0)
-        shape = circle(0.0, 0.0, w / 2.0) if round_one else rect(-w / 2.0, -h / 2.0, w, h, corner)
         askew = turned_outline(assembly, i, view.across, view.up)
-        if askew is not None and not round_one:
+        if askew is not None and part.outline.shape is not Shape.CYLINDER:
             sign = frame.at(np.eye(3)[view.across])[0] - frame.at(np.zeros(3))[0]
             shape = polygon([(math.copysign(a * frame.scale, a * sign), -b * frame.scale) for a, b in askew])
-        scene.put(shape, x, y, fill, tone, weight)
+            scene.put(shape, x, y, fill, tone, weight)
+        else:
+            own = look(look_of(part), View.FRONT) or FROM_AHEAD.get(part.category)
+            for stroke in silhouette(part.category, part.outline.shape, View.FRONT, w, h, own):
+                over = None if stroke.role == "detail" else fill if stroke.role == "outline" or chosen else "p2"
+                scene.put(
+                    stroke.commands, x, y, over, "ghostL" if over is None else tone, 1.0 if over is None else weight
+                )
+        draw_motors(scene, assembly, positions, i, 0, frame.at, frame.scale)
         corners = ((x - w / 2, y - h / 2), (x + w / 2, y - h / 2), (x + w / 2, y + h / 2), (x - w / 2, y + h / 2))
         scene.regions.append(Region(("part", analysis.build.parts[i].id), corners))
 

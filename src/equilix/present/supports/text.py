@@ -19,7 +19,9 @@ from equilix.core.statics.hands import HandLoad
 from equilix.core.support import Case, Support, case_of
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, output_model
 from equilix.core.units import Kind
+from equilix.present.drawing.figures import At
 from equilix.present.drawing.scene import Scene, polygon
+from equilix.present.drawing.tags import Rect
 from equilix.present.supports import text_of
 from equilix.present.units import System, figure, number, uncertainty
 from equilix.present.words import Move, capitalised, mid_sentence
@@ -165,6 +167,9 @@ class SupportText(ABC, Generic[S, R]):
     #: What a way leaves of the first form, where there are others beside it; and what is said where no way is found.
     left_over = "Left over"
     stuck = "No way was found with the parts at hand."
+    #: m kept free below and above the rig for what holds it, and px at the right for a second picture, 0 for none.
+    room = (0.0, 0.0)
+    beside_width = 0.0
     #: What the marks for every lens bring about.
     lens_question = "Marks that keep it level, for each lens"
 
@@ -313,13 +318,33 @@ class SupportText(ABC, Generic[S, R]):
     ) -> None:
         """Draw who wears the rig, behind it; cut off at `floor` (px)."""
 
-    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
-        """Draw the point at `x`, `y` (px) that the weight is judged about, in an area of `height` px."""
+    def draw_point(self, scene: Scene, x: float, y: float, height: float, floor: float, scale: float) -> None:
+        """Draw what the weight is judged about at `x`, `y` (px), in an area of `height` px and `scale` px per m.
+
+        What stands is cut off at `floor` (px).
+        """
         scene.line(x, y + 12, x, height, "ink", 1.2)
         scene.path(polygon(((x, y), (x - 12, y + 19), (x + 12, y + 19))), "ink")
 
+    def solid(self, x: float, y: float, scale: float) -> tuple[Rect, ...]:
+        """Return what of it, drawn at `x`, `y` (px), no tag may stand on."""
+        return ()
+
+    def draw_beside(
+        self,
+        scene: Scene,
+        case: Case[S, R],
+        operator: Operator,
+        system: System,
+        area: tuple[float, float, float, float],
+    ) -> None:
+        """Draw a second picture in `area` (left, top, width, height px), where `beside` asks for one."""
+
     def draw_room(self, scene: Scene, case: Case[S, R], projection: Projection, ruler_y: float) -> None:
         """Draw on the ruler at `ruler_y` (px) where the CG may lie."""
+
+    def draw_gear(self, scene: Scene, case: Case[S, R], at: At, scale: float) -> None:
+        """Draw from the right what the operator wears to carry it; `at` makes px of places in the body frame (m)."""
 
     def draw_over(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
         """Draw over the rig what it must not hide."""

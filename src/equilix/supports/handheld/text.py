@@ -9,12 +9,13 @@ import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
+from equilix.core.assembly.build import Operator
 from equilix.core.carry.handle import nose_down, top_handle
 from equilix.core.kit.parts import Category, Part
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.uncertainty.output_model import LARGER_HAND, unsure
 from equilix.core.units import Kind
-from equilix.present.drawing.scene import Scene, circle
+from equilix.present.drawing.scene import Scene
 from equilix.present.supports.text import FORE_AFT, FigureRow, SupportText, Verdict, hand_rows, hands_words
 from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
@@ -38,15 +39,32 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
     closing = "Hand forces are the least that work, for planning. Not medical advice."
     tips = "see-saw"
 
+    room = (0.07, 0.0)
+    beside_width = 196.0
+
+    def draw_wearer(
+        self, scene: Scene, case: HandheldCase, projection: Projection, operator: Operator, floor: float
+    ) -> None:
+        from equilix.supports.handheld.drawing import draw_far_hand
+
+        draw_far_hand(scene, case, projection)
+
     def draw_over(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
-        """Draw where the hands hold a rig that nothing else does, and the line through both."""
-        points = [place.point for place in case.equilibrium.pose.places]
-        spots = [(projection.x(float(p[0])), projection.y(float(p[2]))) for p in points]
-        if len(spots) == 2:
-            (ax, ay), (bx, by) = spots
-            scene.line(ax, ay, bx, by, "ink", 1.4)
-        for x, y in spots:
-            scene.path(circle(x, y, 6.0), "accent", "panel", 1.5)
+        from equilix.supports.handheld.drawing import draw_near_hand
+
+        draw_near_hand(scene, case, projection)
+
+    def draw_beside(
+        self,
+        scene: Scene,
+        case: HandheldCase,
+        operator: Operator,
+        system: System,
+        area: tuple[float, float, float, float],
+    ) -> None:
+        from equilix.supports.handheld.drawing import draw_from_above
+
+        draw_from_above(scene, case, system, area)
 
     def moves_title(self, after: Analysis) -> str:
         case = SUPPORT.case(after)

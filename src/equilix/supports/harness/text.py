@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from equilix.core.analysis import Analysis, warnings_of
-from equilix.core.assembly.build import Build, Grasp, Kit
+from equilix.core.assembly.build import Build, Grasp, Kit, Operator
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
-from equilix.present.drawing.scene import Scene, circle, polyline
+from equilix.present.drawing.figures import At
+from equilix.present.drawing.scene import Scene, circle, polyline, rect
 from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
 from equilix.present.units import System, figure, number, uncertainty, unit_of
 from equilix.supports.harness.mechanics import (
@@ -232,10 +233,33 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
     def with_slide(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
 
-    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
-        """Draw the cable above the hook, and the line below it where the CG shall be."""
-        scene.line(x, 44.0, x, y - 7.0, "ink", 1.5)
+    room = (0.0, 0.13)
+    beside_width = 200.0
+
+    def draw_point(self, scene: Scene, x: float, y: float, height: float, floor: float, scale: float) -> None:
+        """Draw cable, swivel and hook, and the line below it where the CG shall be."""
+        scene.line(x, 44.0, x, y - 0.062 * scale, "ink", 1.5)
         scene.line(x, y + 7.0, x, height, "ink", 1.2)
+        scene.path(circle(x, y - 0.050 * scale, 0.012 * scale), "panel", "ink", 1.6)
+        w, h = 0.030 * scale, 0.026 * scale
+        scene.path(rect(x - w / 2.0, y - 0.038 * scale, w, h, 3.0), "p3", "line", 1.25)
+
+    def draw_gear(self, scene: Scene, case: HarnessCase, at: At, scale: float) -> None:
+        from equilix.supports.harness.drawing import draw_frame
+
+        draw_frame(scene, case, at, scale)
+
+    def draw_beside(
+        self,
+        scene: Scene,
+        case: HarnessCase,
+        operator: Operator,
+        system: System,
+        area: tuple[float, float, float, float],
+    ) -> None:
+        from equilix.supports.harness.drawing import draw_worn
+
+        draw_worn(scene, case, system, area)
 
     def draw_over(self, scene: Scene, case: HarnessCase, projection: Projection) -> None:
         equilibrium, on_it = case.equilibrium, case.result

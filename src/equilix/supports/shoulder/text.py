@@ -12,7 +12,8 @@ from equilix.core.kit.uncertainty import COVERAGE, Certainty
 from equilix.core.statics.pad import SORE_PRESSURE, Tip, pad_pressure
 from equilix.core.uncertainty.output_model import LARGER_HAND
 from equilix.core.units import Kind
-from equilix.present.drawing.scene import Scene, ellipse, rect
+from equilix.present.drawing.figures import head_shape
+from equilix.present.drawing.scene import Scene, rect
 from equilix.present.supports.text import (
     LIGHT_HAND,
     FigureRow,
@@ -103,7 +104,8 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     def draw_over(self, scene: Scene, case: ShoulderCase, projection: Projection) -> None:
         head, s = case.result.head, projection.scale
         x, y = projection.x(float(head.centre[0])), projection.y((head.low + head.high) / 2.0)
-        scene.path(ellipse(x, y, head.half_x * s, (head.high - head.low) / 2.0 * s), None, "ghostL", 1.0, (1.2, 2.6))
+        shape = head_shape(x, y, 2.0 * head.half_x * s, (head.high - head.low) * s)
+        scene.path(shape, None, "ghostL", 1.0, (1.2, 2.6))
 
     def lacks(self, analysis: Analysis) -> str:
         touches = {point.kind for point in analysis.assembly.touch_points}

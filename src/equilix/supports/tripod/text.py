@@ -18,9 +18,11 @@ from equilix.core.operator.body import body_of
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.scene import Anchor, Scene, fitted, polygon, polyline, rect
+from equilix.present.drawing.tags import Rect
 from equilix.present.supports.text import Chosen, FigureRow, OwnScale, Page, SupportText, Verdict
 from equilix.present.units import System, figure, uncertainty, unit_of
 from equilix.present.words import mid_sentence
+from equilix.supports.tripod.drawing import draw_tripod
 from equilix.supports.tripod.mechanics import (
     FELT,
     LEFT,
@@ -193,11 +195,15 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
     def with_slide(self, build: Build, setting: float) -> Build:
         return slid_to(build, setting)
 
-    def draw_point(self, scene: Scene, x: float, y: float, height: float) -> None:
-        """Draw the head under the clamp, and the plumb line of its middle."""
-        scene.line(x, y + 34, x, height, "ink", 1.2)
-        scene.path(rect(x - 22, y, 44, 8, 2), "p3", "ink", 1.2)
-        scene.path(polygon(((x - 14, y + 8), (x + 14, y + 8), (x + 8, y + 34), (x - 8, y + 34))), "p2", "ink", 1.2)
+    room = (0.21, 0.0)
+
+    def draw_point(self, scene: Scene, x: float, y: float, height: float, floor: float, scale: float) -> None:
+        """Draw clamp, head, bowl and legs, and the plumb line of the clamp's middle."""
+        draw_tripod(scene, (x, y), floor, scale)
+        scene.line(x, y + 0.25 * scale, x, height, "ink", 1.2)
+
+    def solid(self, x: float, y: float, scale: float) -> tuple[Rect, ...]:
+        return (Rect(x - 0.10 * scale, y, x + 0.10 * scale, y + 0.20 * scale),)
 
     def draw_room(self, scene: Scene, case: TripodCase, projection: Projection, ruler_y: float) -> None:
         """Draw on the ruler how far the plate can slide in the clamp."""
