@@ -118,20 +118,13 @@ def _in_rails(led: list[_Led], boxes: list[PartBox], room: _Room) -> list[tuple[
     below = min(bottom + RAIL_GAP, room.area.bottom - 2 * _RING)
     middle = (top + bottom) / 2.0
     halves = [one for one in led if one.box.centre[1] <= middle], [one for one in led if one.box.centre[1] > middle]
-    found: list[tuple[_Led, Rect, float]] = []
+    # The fuller rail first: what it has no room for goes into the other one, in its order there.
     used: list[float] = []
-    left_over: list[_Led] = []
-    for y, half in zip((above, below), halves, strict=True):
-        stood, rest = _in_rail(half, y, room, used)
-        found += stood
-        left_over += rest
-    # What one rail has no room for goes into the other.
+    first, second = sorted(zip(halves, (above, below), strict=True), key=lambda rail: -len(rail[0]))
+    found, rest = _in_rail(first[0], first[1], room, used)
     for _, rect, _ in found:
         room.take(rect.grown(_CLEAR / 2), is_tag=True)
-    for y in (above, below):
-        stood, left_over = _in_rail(left_over, y, room, used)
-        found += stood
-    return found
+    return found + _in_rail([*second[0], *rest], second[1], room, used)[0]
 
 
 def _in_rail(
