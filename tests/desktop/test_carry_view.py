@@ -72,8 +72,16 @@ class CarryRoom(CarryCase):
 
     def test_it_says_how_long_and_what_gives_out(self) -> None:
         self.assertIn("gives out first", self.window.panel.sentence.text())
-        for words in ("Neck", "Shoulders", "Elbows", "Wrists", "Grip", "Low back", "N·m"):
+        joints = ("Neck", "Shoulders", "Elbows", "Wrists", "Grip", "Low back")
+        # Minutes lead; shares of strength and moments are one level down.
+        for words in (*joints, "Reserve over the takes", "out at "):
             self.assertIn(words, self.texts(self.view.load))
+        self.assertNotRegex(self.texts(self.view.load), r"N·m|%")
+        self.key(self.view.load, Qt.Key.Key_F)
+        for words in (*joints, "N·m", "of strength"):
+            self.assertIn(words, self.texts(self.view.load))
+        self.click(self.doer("strength"))
+        self.assertIn("Reserve over the takes", self.texts(self.view.load))
 
     def test_a_click_carries_it_in_the_hands_and_undo_back(self) -> None:
         self.press(self.view.others, ("support", "handheld"))
@@ -90,6 +98,7 @@ class CarryRoom(CarryCase):
         self.assertEqual(self.workspace.build.support, "handheld")
 
     def test_a_joint_is_chosen_by_mouse_and_keys_and_its_reserve_shown(self) -> None:
+        self.key(self.view.load, Qt.Key.Key_F)
         self.assertIn("neck", self.texts(self.view.reserve))
         self.press_at(self.view.load, ("joint", "shoulder"))
         self.assertIs(self.view.joint, BodyJoint.SHOULDER)
@@ -117,7 +126,7 @@ class CarryRoom(CarryCase):
         self.key(length, Qt.Key.Key_Delete)
         self.key(length, Qt.Key.Key_Return)
         self.assertEqual(len(self.workspace.build.takes), count)
-        self.assertIn("Take 4", self.texts(self.view.reserve))
+        self.assertIn("Take 4", self.texts(self.view.load))
 
     def test_a_time_that_is_none_is_refused_and_stays(self) -> None:
         length, _ = self.view.takes.fields[1]
@@ -201,7 +210,7 @@ class CarryRoom(CarryCase):
             return min(
                 float(y)
                 for item in self.view.load.scene.items
-                if isinstance(item, PathItem) and item.fill == "p1"
+                if isinstance(item, PathItem) and item.fill == "p1" and item.stroke == "ghostL"
                 for command in item.commands
                 for y in command[2::2]
             )
@@ -301,6 +310,7 @@ class CarryRoom(CarryCase):
 
     def test_imperial_and_night_show_the_same(self) -> None:
         self.workspace.set_units(System.IMPERIAL)
+        self.key(self.view.load, Qt.Key.Key_F)
         self.assertIn("lbf·in", self.texts(self.view.load))
         self.window.menu.switch_theme()
         self.settle()

@@ -42,8 +42,9 @@ class StrangersRigs(ByKeys):
         self.assertTrue({name for name, _ in parts} <= set(self.names()))
         # Without an arm the screen has no good place on this camera: that is said before all else.
         verdict = self.window.balance.model.verdict
-        self.assertRegex(verdict.head, r"^Monitor 5 in|^The screen is out of sight")
-        self.assertRegex(verdict.body, r"^Level")
+        self.assertRegex(verdict.matter, r"^Monitor 5 in|^The screen is out of sight")
+        self.assertTrue(verdict.leads)
+        self.assertEqual(verdict.head, "Level")
         self.assertLessEqual(self.pressed, 60)
 
     def test_a_weighed_camera_of_unknown_cg_is_not_to_be_weighed_again(self) -> None:

@@ -32,6 +32,7 @@ from equilix.present.carry.carry_view import (
 )
 from equilix.present.carry.comparison import Comparison, compared
 from equilix.present.carry.grip_plan import draw_grip_plan
+from equilix.present.carry.lanes_drawing import draw_lanes
 from equilix.present.carry.light_ways import LightWay, light_ways
 from equilix.present.carry.others_drawing import draw_others
 from equilix.present.carry.reserve_drawing import draw_reserve
@@ -99,16 +100,28 @@ class CarryView(CarryPage):
         self.carried = self.workspace.carried(self.support)
         self._seek(analysis)
         carried = analysis is not None and support_for(self.support).carried
-        for widget in (self.reserve, self.takes, self.hold):
+        for widget in (self.takes, self.hold):
             widget.setVisible(carried)
+        self.reserve.setVisible(carried and self.strength)
         self.others.setVisible(analysis is not None)
-        self._column.setStretchFactor(self._middle, 30 if carried else 0)
+        self._column.setStretchFactor(self._middle, 30 if carried and self._middle_shown(analysis) else 0)
         self.plan.setVisible(analysis is not None and support_for(self.support).in_hands)
         build = self.workspace.build
         if analysis is not None:
             self._show_hold(analysis)
         self.takes.show_takes(build.takes if build is not None else ())
         self._show()
+
+    def _middle_shown(self, analysis: Analysis | None) -> bool:
+        """Whether something stands between hold and takes: the second level, or the hands from above."""
+        return self.strength or (analysis is not None and support_for(self.support).in_hands)
+
+    def show_strength(self, strength: bool) -> None:
+        """Show shares of strength, moments and forces, or the reserve over the takes alone."""
+        if strength is not self.strength:
+            self.strength = strength
+            self._make_room()
+            self.refresh()
 
     def _show(self) -> None:
         self._word_ways()
@@ -230,7 +243,7 @@ class CarryView(CarryPage):
             if self._sure is None or self._sure[0] is not shown:
                 self._sure = (shown, carry_uncertainties(self._previewed() or analysis, shown))
             sure = self._sure[1]
-        of = Carried(self.carried, shown, self._takes(), self._shown_takes(), sure, self.joint)
+        of = Carried(self.carried, shown, self._takes(), self._shown_takes(), sure, self.joint, self.strength)
         busy = self.job is not None
         self.panel.show_model(carry_panel(of, analysis, self.ways, self.chosen, busy, system), self._act)
 
@@ -243,6 +256,8 @@ class CarryView(CarryPage):
                 self.apply_way()
             case ("stop",):
                 self.give_up()
+            case ("strength",):
+                self.show_strength(not self.strength)
             case ("build",):
                 self.build_wanted.emit()
 
@@ -258,7 +273,12 @@ class CarryView(CarryPage):
             words = verdict(shown).body if analysis is not None and isinstance(shown, Hindrance) else ""
             self.load.show_scene(draw_no_load(self.workspace.operator, words, width, height))
             return
-        scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height, self.joint)
+        build = self.workspace.build
+        if self.strength:
+            scene = draw_load(analysis, shown, self._takes(), self.workspace.system, width, height, self.joint)
+        else:
+            made_up = build is None or not build.takes
+            scene = draw_lanes(analysis, shown, self._shown_takes(), made_up, width, height, self.joint)
         self.load.setAccessibleDescription(spoken(shown))
         self.load.show_scene(scene)
 
@@ -270,7 +290,7 @@ class CarryView(CarryPage):
     def _draw_reserve(self) -> None:
         width, height = self.reserve.scene_width, self.reserve.scene_height
         shown = self.shown
-        if width < 200 or height < 80 or isinstance(shown, Hindrance):
+        if not self.strength or width < 200 or height < 80 or isinstance(shown, Hindrance):
             self.reserve.show_scene(Scene())
             return
         takes = self._shown_takes()
@@ -327,6 +347,8 @@ class CarryView(CarryPage):
         if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
             if self.ways:
                 self.choose_way(0 if self.chosen is None else (self.chosen + 1) % len(self.ways))
+        elif key == Qt.Key.Key_F and not control and self.workspace.preferences.single_keys:
+            self.show_strength(not self.strength)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.apply_way()
         elif key == Qt.Key.Key_Escape:

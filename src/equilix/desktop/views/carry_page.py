@@ -23,6 +23,7 @@ from equilix.desktop.widgets.takes_row import TakesRow
 from equilix.desktop.workspace import Workspace
 from equilix.present.carry.carry_drawing import STACKED, load_height
 from equilix.present.carry.grip_plan import place_name
+from equilix.present.carry.lanes_drawing import lanes_height
 from equilix.present.carry.others_drawing import others_height
 from equilix.present.units import figure
 
@@ -38,6 +39,8 @@ class CarryPage(QWidget):
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.workspace = workspace
+        #: Whether shares of strength and moments are shown, one level below the reserve.
+        self.strength = False
         self.load = SceneView("Load on the operator")
         self.reserve = SceneView("Strength left over the takes")
         self.plan = SceneView("Hands, from above")
@@ -97,7 +100,8 @@ class CarryPage(QWidget):
         self.hold.make_room(width)
         others = others_height(width, len(carrying()))
         below = self.hold.sizeHint().height() / scale + 140.0 + 46.0 + others + 40.0
-        self.load.setMinimumHeight(round(load_height(width, self.height() / scale - below) * scale))
+        load = load_height(width, self.height() / scale - below) if self.strength else lanes_height(7)
+        self.load.setMinimumHeight(round(load * scale))
         self.others.setMinimumHeight(round(others * scale))
         stacked = width < STACKED
         direction = QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight

@@ -79,10 +79,10 @@ def draw_load(
     scene.text(0, 18, "Load on the operator", 16, 600)
     views = ((1, front_x, "front"), (0, side_x, "from the right"))
     for axis, middle, words in views[1:] if narrow and not stacked else views:
-        _draw_figure(scene, analysis, carried, axis, middle, floor, scale)
+        draw_figure(scene, analysis, carried, axis, middle, floor, scale)
         scene.text(middle, tall - 1.0, words, 12, 400, "ink3", Anchor.MIDDLE)
     scene.line(0.0, floor, beside - 8, floor, "ink3", 1.2)
-    places = [_across(_joint_place(carried, joint), 0, side_x, floor, scale) for joint in carried.joints]
+    places = joint_spots(carried, side_x, floor, scale)
     _draw_bars(
         scene,
         carried,
@@ -144,7 +144,7 @@ def _across(v: np.ndarray, axis: int, middle: float, floor: float, scale: float)
     return middle + float(v[axis]) * scale, floor - float(v[2]) * scale
 
 
-def _draw_figure(
+def draw_figure(
     scene: Scene, analysis: Analysis, carried: Carry, axis: int, middle: float, floor: float, scale: float
 ) -> None:
     """Draw the operator from the real proportions, then the rig, then the joints."""
@@ -251,6 +251,11 @@ def _draw_arm(scene: Scene, arm: Arm, axis: int, middle: float, floor: float, sc
     draw_arm(scene, a, b, c, stature, scale)
     for place in (a, b):
         scene.path(circle(*place, 2.6), "panel", "ink2", 1.1)
+
+
+def joint_spots(carried: Carry, middle: float, floor: float, scale: float) -> list[tuple[float, float]]:
+    """Return where the joints are (px) on the figure seen from the right, in their order."""
+    return [_across(_joint_place(carried, joint), 0, middle, floor, scale) for joint in carried.joints]
 
 
 def _joint_place(carried: Carry, joint: JointLoad) -> np.ndarray:

@@ -63,7 +63,7 @@ _NO_REST = 5.0
 def hold_words(hold: HoldTime) -> str:
     """Return how long, as a range; where the rules were never fitted "over" the low end, and never over 30 min."""
     if hold.likely <= 0.0:
-        return "cannot be held" + (f"cannot be held{minutes(hold.high)}" if hold.high > 0.0 else "")
+        return f"up to {minutes(hold.high)}" if hold.high > 0.0 else "cannot be held"
     if hold.low <= 0.0:
         return f"up to {minutes(hold.high)}"
     if hold.beyond:
@@ -102,8 +102,8 @@ def share_for(joint: BodyJoint, seconds: float) -> float:
     return low
 
 
-def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
-    """Return the answer in a sentence; of a previewed change it says so."""
+def verdict(carried: Carry | Hindrance, previewed: bool = False, takes: Sequence[Take] = ()) -> Verdict:
+    """Return the answer in a sentence; of a previewed change it says so, and in which take a joint gives out."""
     if isinstance(carried, Hindrance):
         return Verdict(*HINDRANCES[carried])
     worst = carried.worst
@@ -120,16 +120,28 @@ def verdict(carried: Carry | Hindrance, previewed: bool = False) -> Verdict:
         return Verdict("The screen is out of sight.", body, "forward")
     word = next((w for w in ("over", "up to", "about") if time.startswith(w)), "about")
     head = f"{word.capitalize()} {time.removeprefix(f'{word} ')}."
-    gives, own = ("give", "their") if several else ("gives", "its")
-    body = f"{then} {words} {gives} out first, at {100 * worst.share:.0f} % of {own} strength."
+    gives = "give" if several else "gives"
+    body = f"{then} {words} {gives} out first{_in_take(carried, takes)}."
     return Verdict(head, body, "forward" if worst.hold.likely < 60.0 else "")
+
+
+def _in_take(carried: Carry, takes: Sequence[Take]) -> str:
+    """Return in which take the first joint gives out, "" where none does."""
+    ends = [run.fails_least for run in reserves(carried, takes, 10.0) if run.fails_least is not None] if takes else []
+    now = 0.0
+    for number, take in enumerate(takes, 1):
+        now += take.length
+        if ends and min(ends) <= now + 1e-6:
+            return f", in take {number}" if len(takes) > 1 else ""
+        now += take.rest
+    return ""
 
 
 def figures(
     carried: Carry, takes: Sequence[Take], system: System, sure: CarryUncertainties | None = None
 ) -> tuple[FigureRow, ...]:
     """Return the figures of the panel, each with its own uncertainty from the rig where `sure` gives it."""
-    rows = [*_hand_rows(carried, system, sure), *_body_rows(carried, system, sure)]
+    rows = _hand_rows(carried, system, sure)
     if takes:
         longest = max(take.length for take in takes)
         rest = rest_for(carried, longest)
@@ -149,7 +161,9 @@ def figures(
 
 def more_figures(carried: Carry, system: System, sure: CarryUncertainties | None = None) -> tuple[FigureRow, ...]:
     """Return the figures that stand below the ways: posture, eye, legs, top handle, steadiness and lifting."""
-    rows = [_arms_row(carried)] if carried.arms else []
+    rows = [*_body_rows(carried, system, sure)]
+    if carried.arms:
+        rows.append(_arms_row(carried))
     if carried.gaze is not None:
         degrees = math.degrees(carried.gaze)
         note = (

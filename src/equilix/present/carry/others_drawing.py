@@ -60,7 +60,7 @@ def draw_others(
     scene.text(0, 18, "This build, carried another way", 16, 600)
     left, card, stacked = _others_columns(width, len(options))
     whole, height = height, min(height, _OTHERS) if stacked else height
-    rows = ("Hold time", "Gives out", "Of strength", "Steadiness")
+    rows = ("Hold time", "Gives out", "Steadiness")
     pitch = min(24.0, (height - 56.0) / len(rows))
     first = 62.0
     for k, words in enumerate(rows):
@@ -78,9 +78,7 @@ def draw_others(
             continue
         worst = carried.worst
         steady = times(carried.steady[1]) if carried.steady is not None else "–"
-        for k, words in enumerate(
-            (hold_words(carried.lasts), JOINT_NAMES[worst.joint][1], f"{100 * worst.share:.0f} %", steady)
-        ):
+        for k, words in enumerate((hold_words(carried.lasts), JOINT_NAMES[worst.joint][1], steady)):
             scene.text(x, first + k * pitch, fitted(words, 14, card - 16), 14, 600 if k == 0 else 400)
     if not any(isinstance(cell, Carry) for _, cells in compared.table for cell in cells):
         return scene  # nobody carries any of them on this support
