@@ -19,7 +19,7 @@ from equilix.desktop.jobs.garbage import collect_for
 from equilix.desktop.jobs.job import Job, jobs_running, stop_all
 from equilix.desktop.jobs.signals import signals_close
 from equilix.desktop.looks.theme import Theme, apply_theme, load_fonts, room_on_screen, set_text_scale
-from equilix.desktop.views.rooms import BALANCE, WEIGH
+from equilix.desktop.views.rooms import BALANCE, ROOM, WEIGH
 from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.io.claims import tidy_claims
@@ -70,7 +70,9 @@ def open_window(file: Path | None, demo: bool = False, theme: str | None = None)
 
         workspace.open_book(demo_book(), None)
     # A book opens on its verdict; the room that an empty one begins in isn't made for one that can be read.
-    window.go(BALANCE if demo or file is not None else WEIGH)
+    known = preferences.room if preferences.room in ROOM else BALANCE
+    window.go(known if demo or file is not None else WEIGH)
+    window.restore_place()
     window.show()
     if journal is None:
         window.banner.say(

@@ -6,7 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QMimeData, QSize, Qt, QTimer
+from PySide6.QtCore import QByteArray, QMimeData, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -325,8 +325,16 @@ class MainWindow(QMainWindow):
         if not self._ended:
             self._let_go(keep_work=self.workspace.unsaved)
 
+    def restore_place(self) -> None:
+        """Stand where the window stood last, as large as it was, if that is still on a screen."""
+        place = self.workspace.preferences.place
+        if place:
+            self.restoreGeometry(QByteArray.fromBase64(QByteArray(place.encode("ascii", "ignore"))))
+
     def _let_go(self, keep_work: bool) -> None:
         self._ended = True
+        place = bytes(self.saveGeometry().toBase64().data()).decode("ascii")
+        self.workspace.keep_place(place, self.room)
         stop_all()
         if "bench" in self.__dict__:
             self.bench.close()

@@ -236,6 +236,13 @@ class Workspace(ShownBook):
 
     # What is looked at
 
+    def keep_place(self, place: str, room: str) -> None:
+        """Keep where the window stands and which room is open, for the next start."""
+        kept = replace(self.preferences, place=place, room=room)
+        if kept != self.preferences:
+            self.preferences = kept
+            store_preferences(kept)
+
     def set_preferences(self, preferences: Preferences) -> None:
         if preferences != self.preferences:
             self.preferences = preferences

@@ -22,7 +22,10 @@ MAX_TOLERANCE = 20.0
 
 
 class Preferences(Struct, frozen=True):
-    """Units and theme by name, and the files opened last, newest first."""
+    """Units and theme by name, and the files opened last, newest first.
+
+    `place` is where the window stood and how large it was, as Qt tells it in base 64, `room` which one was open.
+    """
 
     units: str = "metric"
     theme: str = "light"
@@ -30,6 +33,8 @@ class Preferences(Struct, frozen=True):
     recent: tuple[str, ...] = ()
     by: str = ""  # who weighs, for the records
     tolerance: float = 0.10  # N m of tip moment that counts as level
+    place: str = ""
+    room: str = ""
 
     def with_recent(self, path: Path) -> Preferences:
         """Return the preferences with `path` as the newest recent file."""

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.limits import shortened
 from equilix.core.records import fields_of
-from equilix.desktop.views.rooms import BALANCE, BUILD
+from equilix.desktop.views.rooms import BALANCE, BUILD, WEIGH
 from equilix.desktop.widgets.plain import as_item
 from equilix.document.book import new_id
 from equilix.present.supports import text_for
@@ -41,6 +41,13 @@ def ask_name(title: str, now: str, parent: QWidget) -> str | None:
 
 class BookActs(QObject):
     """Asks in forms, applies the edit, and goes where it is seen."""
+
+    def show_in_weigh(self, placed_id: str) -> None:
+        """Show a placed part in Weigh, selected."""
+        build = self.window.workspace.build
+        if build is not None:
+            self.window.weigh.list_kit("all", build.placed(placed_id).part_id)
+            self.window.go(WEIGH)
 
     def __init__(self, window: MainWindow) -> None:
         super().__init__(window)

@@ -228,9 +228,9 @@ def _style_sheet(c: Colors) -> str:
     QScrollArea {{ border: none; background: transparent; }}
     SidePanel {{ background: {c.hex("panel")}; border-left: 1px solid {c.hex("rule2")}; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
-    QScrollBar::handle:vertical {{ background: {c.hex("rule2")}; border-radius: 4px; min-height: 28px; margin: 1px; }}
+    QScrollBar::handle:vertical {{ background: {c.hex("ghostL")}; border-radius: 4px; min-height: 28px; margin: 1px; }}
     QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
-    QScrollBar::handle:horizontal {{ background: {c.hex("rule2")}; border-radius: 4px; min-width: 28px; margin: 1px; }}
+    QScrollBar::handle:horizontal {{ background: {c.hex("ghostL")}; border-radius: 4px; min-width: 28px; margin: 1px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     """

@@ -17,6 +17,7 @@ from equilix.core.units import Kind
 from equilix.desktop.gestures.slide_parts import SlideParts
 from equilix.desktop.jobs.ways_finder import WaysFinder
 from equilix.desktop.widgets.balance_pages import BalancePages
+from equilix.desktop.widgets.context import Entry
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.widgets.scene_view import SceneView
@@ -53,6 +54,8 @@ class BalanceView(QWidget):
 
     build_wanted = Signal()
     open_wanted = Signal()
+    #: The placed part whose figures are wanted.
+    weigh_wanted = Signal(str)
 
     def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
         super().__init__(parent)
@@ -73,6 +76,7 @@ class BalanceView(QWidget):
         layout.addWidget(self.elevation, 64)
         layout.addWidget(self.pages, 36)
         self.slides = SlideParts(workspace, self.elevation, self._scale_and_slides)
+        self.elevation.offered = self._offered
         self.elevation.resized.connect(self._resized)
         self.elevation.key_pressed.connect(self._key)
         self.pages.way_chosen.connect(self.choose_way)
@@ -325,6 +329,20 @@ class BalanceView(QWidget):
         plan = self.ways[place].strategy.plan
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         self.workspace.apply(edit)
+
+    def _offered(self, key: tuple[str, ...]) -> list[Entry]:
+        """Return what can be done with what lies at the mouse."""
+        found = []
+        if key and key[0] == "part":
+            found.append(Entry("Show its figures in Weigh", "", lambda: self.weigh_wanted.emit(key[1])))
+        if self.sought.shown is not None:
+            found.append(Entry("Preview the next way", "P", self.next_way))
+            found.append(Entry("Apply what stands at the top", "Enter", self.apply_way))
+        if self.model is not None and self.model.verdict.matter:
+            found.append(Entry("Show the warning", "X", self.show_matter))
+        if self.model is not None:
+            found.append(Entry("Copy the table of moments", "Ctrl+C", self.pages.ledger.copy))
+        return found
 
     def _key(self, event: QKeyEvent) -> None:
         if event.isAccepted():

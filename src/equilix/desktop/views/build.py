@@ -17,6 +17,7 @@ from equilix.desktop.gestures.move_parts import MoveParts
 from equilix.desktop.views.build_acts import BuildActs
 from equilix.desktop.views.build_page import BuildPage
 from equilix.desktop.views.build_sets import BuildSets
+from equilix.desktop.widgets.context import Entry
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import SwapOrder, placing
@@ -38,6 +39,8 @@ class BuildView(BuildPage):
     """Puts parts of the kit on the mounts of the chosen build."""
 
     catalogue_wanted = Signal()
+    #: The placed part whose figures are wanted.
+    weigh_wanted = Signal(str)
 
     def __init__(self, workspace: Workspace, panel: SidePanel, parent: QWidget) -> None:
         super().__init__(workspace, parent)
@@ -73,6 +76,7 @@ class BuildView(BuildPage):
 
     def _connect(self) -> None:
         self.drawing.pressed.connect(self._press)
+        self.drawing.offered = self._offered
         self.drawing.resized.connect(self.draw)
         self.drawing.key_pressed.connect(self._key)
         self.drawing.dropped.connect(self._drop)
@@ -308,6 +312,23 @@ class BuildView(BuildPage):
         offer = next((o for o in self.offers if o.part.id == part_id), None)
         if offer is not None:
             self._place(offer)
+
+    def _offered(self, key: tuple[str, ...]) -> list[Entry]:
+        """Return what can be done with what lies at the mouse."""
+        if key and key[0] == "part":
+            return [
+                Entry("Move it to another place", "L", self.acts.lift),
+                Entry("Type its mark", "M", self.slides.type_mark),
+                Entry("Turn it", "T", self.acts.turn),
+                Entry("Take it off", "Delete", self.acts.take_off),
+                Entry("Show its figures in Weigh", "", lambda: self.weigh_wanted.emit(key[1])),
+            ]
+        if self.workspace.build is None:
+            return []
+        return [
+            Entry("Put the next part on", "Enter", self.acts.put_on_next),
+            Entry("Put all together", "A", self.together.propose),
+        ]
 
     def _key(self, event: QKeyEvent) -> None:
         if event.isAccepted():

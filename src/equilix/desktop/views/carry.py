@@ -20,6 +20,7 @@ from equilix.core.statics.grasps import with_hand_at
 from equilix.core.statics.pose import Hindrance
 from equilix.desktop.jobs.job import Job, Latest
 from equilix.desktop.views.carry_page import CarryPage, carrying
+from equilix.desktop.widgets.context import Entry
 from equilix.desktop.widgets.panel import SidePanel
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.builds import ChangeBuild
@@ -77,6 +78,7 @@ class CarryView(CarryPage):
         ):
             view.resized.connect(draw)
             view.key_pressed.connect(self._key)
+        self.load.offered = self._offered
         self.others.pressed.connect(self._press)
         self.load.pressed.connect(self._press)
         self.plan.pressed.connect(self._press)
@@ -342,11 +344,27 @@ class CarryView(CarryPage):
             self.workspace.choose_operator(worn_by)
             self.workspace.choose_build(chosen)
 
+    def _offered(self, key: tuple[str, ...]) -> list[Entry]:
+        """Return what can be done with what lies at the mouse."""
+        found = []
+        if key and key[0] == "joint":
+            found.append(Entry("Show this joint", "Up, Down", lambda: self.choose_joint(BodyJoint(key[1]))))
+        if self.ways:
+            found.append(Entry("Preview the next way", "P", self.next_way))
+        if self.chosen is not None:
+            found.append(Entry("Apply it", "Enter", self.apply_way))
+        inner = "Show the reserve alone" if self.strength else "Show forces, discs and strength"
+        return [*found, Entry(inner, "F", lambda: self.show_strength(not self.strength))]
+
+    def next_way(self) -> None:
+        """Preview the next way."""
+        if self.ways:
+            self.choose_way(0 if self.chosen is None else (self.chosen + 1) % len(self.ways))
+
     def _key(self, event: QKeyEvent) -> None:
         key, control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if key == Qt.Key.Key_P and not control and self.workspace.preferences.single_keys:
-            if self.ways:
-                self.choose_way(0 if self.chosen is None else (self.chosen + 1) % len(self.ways))
+            self.next_way()
         elif key == Qt.Key.Key_F and not control and self.workspace.preferences.single_keys:
             self.show_strength(not self.strength)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

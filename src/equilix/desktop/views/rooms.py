@@ -68,6 +68,7 @@ def _make_build(window: MainWindow) -> QWidget:
 
     view = BuildView(window.workspace, window.panel, window.rooms)
     view.catalogue_wanted.connect(window.acts.add_typical)
+    view.weigh_wanted.connect(window.acts.show_in_weigh)
     return view
 
 
@@ -77,6 +78,7 @@ def _make_balance(window: MainWindow) -> QWidget:
     view = BalanceView(window.workspace, window.panel, window.rooms)
     view.build_wanted.connect(lambda: window.go(BUILD))
     view.open_wanted.connect(window.files.choose)
+    view.weigh_wanted.connect(window.acts.show_in_weigh)
     return view
 
 
@@ -149,7 +151,7 @@ ROOMS = (
         "Build",
         _make_build,
         _mark_build,
-        "Build: Enter puts the next part on, 1 to 9 the numbered one. A puts all together. J says how one is joined\n"
+        "Enter puts the next part on, 1 to 9 the numbered one. A puts all together. J says how one is joined\n"
         "L moves a part: Left, Right other places, Up, Down other parts, Enter puts it there, Ctrl+Enter a copy\n"
         "[ and ]: mount. M types a mark. T turns. Delete takes off. S: sets\n"
         "While you drag along a slide: Esc puts back. Alt does not snap to level. Across it, the part comes off",
@@ -160,15 +162,17 @@ ROOMS = (
         _make_balance,
         _mark_balance,
         "Up, Down: part. Left, Right: slide 1 mm, with Shift 10 mm, with Ctrl+Shift 0.1 mm\n"
-        "Balance: digits type a mark. D times a drop, H types an angle\n"
-        "P: next way. Enter applies it. Esc drops it. Ctrl+Shift+N: new empty build",
+        "Digits type a mark. D times a drop, H types an angle\n"
+        "P: next way. Enter applies what stands at the top. Esc drops it. X: the warning\n"
+        "Ctrl+Shift+N: new empty build",
     ),
     Room(
         CARRY,
         "Carry",
         _make_carry,
         _mark_carry,
-        "Carry: P next way. Left, Right: how it is carried. Up, Down: whose strength",
+        "P: next way. Enter applies it. Left, Right: how it is carried. Up, Down: whose reserve\n"
+        "F: forces, discs and strength, one level down",
         waits=True,
     ),
 )

@@ -14,9 +14,8 @@ from PySide6.QtWidgets import (
 )
 
 from equilix.core.keys import KEYS
-from equilix.desktop.dialogs.ask import plain_box
 from equilix.desktop.looks.theme import Theme
-from equilix.desktop.views.rooms import ROOMS
+from equilix.desktop.views.rooms import ROOM, ROOMS
 from equilix.desktop.widgets.plain import as_item
 from equilix.present.supports.labels import label_for
 from equilix.present.units import System
@@ -69,13 +68,19 @@ class MainMenu(QMenu):
         self._add(self, "units", "S&witch to the other units", "", self.switch_units)
         self._add(self, "single", "Single-letter ke&ys", "", self.switch_single_keys).setCheckable(True)
         self._add(self, "full", "Fu&ll screen", "F11", self.switch_full_screen)
-        self._add(self, "keys", "&Keys", "F1", lambda: plain_box(keyboard_help(), window).exec())
+        self._add(self, "help", "&Help and keys", "F1", self.show_help)
         self.addSeparator()
         self._add(self, "quit", "&Quit", key.Quit, window.close)
         self._add(None, "menu", "Menu", "F10", window.open_menu)
         for number, room in enumerate(ROOMS, 1):
             self._add(None, f"room-{room.key}", room.name, f"Alt+{number}", partial(window.go, room.key))
         self.aboutToShow.connect(self._fill_recent)
+
+    def show_help(self) -> None:
+        """Show the help, the open room's lines first."""
+        from equilix.desktop.dialogs.help import HelpDialog
+
+        HelpDialog(ROOM[self._window.room].name, self._window).exec()
 
     def _add(
         self,
@@ -150,15 +155,3 @@ class MainMenu(QMenu):
             action.triggered.connect(lambda _checked=False, p=path: self._window.files.open(p))
         self.recent.setEnabled(bool(self._window.workspace.preferences.recent))
         self.named["left"].setVisible(bool(self._window.files.left_work.left))
-
-
-def keyboard_help() -> str:
-    """Return what the keys do: those of the window, then those of each room."""
-    rooms, supports = ", ".join(room.name for room in ROOMS), ", ".join(label_for(key).name.lower() for key in KEYS)
-    return "\n".join(
-        (
-            f"Alt+1 to {len(ROOMS)}: {rooms}. Ctrl+1 to {len(KEYS)}: {supports}",
-            *(room.help for room in ROOMS),
-            "U: units. Ctrl+D: dark theme. F10: menu. Ctrl+Z undo. Ctrl+Shift+Z or Ctrl+Y redo",
-        )
-    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QPalette
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QPalette
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -59,7 +59,7 @@ _SIDES = 58
 
 
 def _tone(verdict: Verdict) -> str:
-    return {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent")
+    return {"forward": "fwdT", "back": "backT"}.get(verdict.leans, "accent" if verdict.known else "ink")
 
 
 def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
@@ -105,6 +105,7 @@ class SidePanel(QScrollArea):
         self._search: tuple[QLabel, QPushButton] | None = None
         #: What is to be done, at a glance.
         self.doing: DoingCard | None = None
+        self._announced = ""
         self._chosen: int | None = None  # the way that was scrolled to last
 
     @property
@@ -128,6 +129,7 @@ class SidePanel(QScrollArea):
             self._add(block, place)
         self.rows.addStretch(1)
         self._shown = (model, theme)
+        self._announce(model)
         if kept is not None:
             self._give_back(kept)
         chosen = next((block.chosen for block in model.blocks if isinstance(block, Ways)), None)
@@ -203,6 +205,15 @@ class SidePanel(QScrollArea):
         self._shown = self.doing = None
         tint(self._inner, "panel", QPalette.ColorRole.Window)
         return kept
+
+    def _announce(self, model: PanelModel) -> None:
+        """Tell a screen reader of another verdict, once."""
+        said = (
+            f"{model.verdict.matter if model.verdict.leads else ''} {model.verdict.head} {model.verdict.body}".strip()
+        )
+        if said != self._announced and QAccessible.isActive():
+            QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self.head, said))
+        self._announced = said
 
     def has_keyboard(self) -> bool:
         """Whether the keyboard is in the panel."""
@@ -407,8 +418,10 @@ class SidePanel(QScrollArea):
 
     def _add_entry(self, block: Entry) -> None:
         row = self._row(0)
-        row.addWidget(label(block.before, 13, 400, "ink2"))
+        before = label(block.before, 13, 400, "ink2")
+        row.addWidget(before)
         field = QLineEdit(block.value)
+        before.setBuddy(field)
         field.setAccessibleName(block.name)
         set_tip(field, block.tip)
         field.setFixedWidth(100)
@@ -419,8 +432,10 @@ class SidePanel(QScrollArea):
 
     def _add_choice(self, block: Choice) -> None:
         row = self._row(0, 6)
-        row.addWidget(label(block.before, 13, 400, "ink2"))
+        before = label(block.before, 13, 400, "ink2")
+        row.addWidget(before)
         box = QComboBox()
+        before.setBuddy(box)
         box.setAccessibleName(block.name)
         box.addItems(list(block.options))
         box.setCurrentIndex(block.now)

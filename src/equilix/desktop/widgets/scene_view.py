@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QPoint, QPointF, Qt, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, text_scale
 from equilix.desktop.painters.layers import Layers
 from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.widgets.context import Entry, show_context
 from equilix.desktop.widgets.plain import show_tip
 from equilix.present.drawing.scene import Scene
 
@@ -36,6 +48,8 @@ class SceneView(QWidget):
         self._layers = Layers()
         self._moves = False
         self.tips: dict[tuple[str, ...], str] = {}
+        #: What can be done with what has a key, for the menu at the mouse.
+        self.offered: Callable[[tuple[str, ...]], Sequence[Entry]] = lambda _key: ()
         self._held: tuple[str, ...] | None = None
         self._by_key = False
         self.setAccessibleName(name)
@@ -108,6 +122,18 @@ class SceneView(QWidget):
             place = event.position() / text_scale()
             self._held = self.scene.hit(place.x(), place.y()) or ()
             self.pressed.emit(self._held, place.x(), place.y())
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Select what lies at the mouse, and show what can be done with it."""
+        place = QPointF(event.pos()) / text_scale()
+        key = self.scene.hit(place.x(), place.y()) or ()
+        if not self.offered(key):
+            event.ignore()
+            return
+        if key and key[0] == "part":
+            self.pressed.emit(key, place.x(), place.y())
+            self.released.emit(key, place.x(), place.y())
+        show_context(self.offered(key), self, event.globalPos())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         place = event.position() / text_scale()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QAbstractButton,
     QHBoxLayout,
@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill
 from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.widgets.context import Entry, show_context
 from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
@@ -165,6 +166,14 @@ class WayCard(QWidget):
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(self.number - 1)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        look = Entry("Drop the preview" if self._is_chosen else "Preview it", "P", self._choose)
+        apply = [Entry("Apply it", "Enter", self.apply_wanted.emit)] if self._is_chosen else []
+        show_context([look, *apply], self, event.globalPos())
+
+    def _choose(self) -> None:
         self.chosen.emit(self.number - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

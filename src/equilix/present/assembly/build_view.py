@@ -153,7 +153,7 @@ def _verdict(
     analysis: Analysis, problems: tuple[tuple[str, str, str], ...], system: System, to_come: tuple[str, ...]
 ) -> Verdict:
     if not analysis.build.parts:
-        return Verdict("No parts yet.", "Choose the first part below.")
+        return Verdict("No parts yet.", "Choose the first part below.", known=False)
     if problems:
         count = {1: "One thing", 2: "Two things", 3: "Three things"}.get(len(problems), f"{len(problems)} things")
         words = f"{count} to clear." if len(problems) > 1 else "One thing to clear."

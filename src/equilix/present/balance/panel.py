@@ -91,16 +91,17 @@ class BalanceModel(Struct, frozen=True):
 def verdict_of(analysis: Analysis, system: System) -> Verdict:
     """Return the sentence that answers: does it balance, and what does it ask of the hands?"""
     if not analysis.build.parts:
-        return Verdict("No parts yet.", "Add a part or open a book.")
+        return Verdict("No parts yet.", "Add a part or open a book.", known=False)
     missing = [
         analysis.assembly.parts[i].name for i in range(len(analysis.build.parts)) if analysis.assembly.missing[i]
     ]
     if analysis.body is None or analysis.spread is None:
-        return Verdict("Cannot say yet.", f"{missing[0]} has no mass." if missing else "No part has a mass.")
+        why = f"{missing[0]} has no mass." if missing else "No part has a mass."
+        return Verdict("Cannot say yet.", why, known=False)
     words = text_of(analysis)
     case = case_of(analysis)
     if case is None:
-        return Verdict("Cannot say yet.", words.needed(analysis))
+        return Verdict("Cannot say yet.", words.needed(analysis), known=False)
     found = words.verdict(case, system)
     tail = f" Left out: {missing[0]} has no mass." if missing else ""
     return with_matter(replace(found, body=f"{found.body}{tail}".strip()), analysis)

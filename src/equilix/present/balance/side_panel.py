@@ -149,7 +149,9 @@ def balance_panel(
 def no_build_panel() -> PanelModel:
     """Return the panel where there is no build."""
     acts = (Act((BUILD,), "Start a build"), Act((OPEN,), "Open a book…"))
-    return PanelModel(Verdict("No parts yet.", "Add a part or open a book."), (Buttons(acts, stacked=True),))
+    return PanelModel(
+        Verdict("No parts yet.", "Add a part or open a book.", known=False), (Buttons(acts, stacked=True),)
+    )
 
 
 def offer_of(analysis: Analysis, system: System) -> tuple[str, Build] | None:

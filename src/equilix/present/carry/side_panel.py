@@ -64,4 +64,5 @@ def carry_panel(
 
 def no_build_panel() -> PanelModel:
     """Return the panel where there is no build."""
-    return PanelModel(Verdict("No parts yet.", "Put a build together."), (Buttons((Act((BUILD,), "Start a build"),)),))
+    said = Verdict("No parts yet.", "Put a build together.", known=False)
+    return PanelModel(said, (Buttons((Act((BUILD,), "Start a build"),)),))

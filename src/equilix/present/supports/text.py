@@ -47,7 +47,8 @@ class Verdict(Struct, frozen=True):
 
     `note` says what was taken for granted, and what will stay: it stands below, in smaller letters. `matter` is the
     worst of what else is wrong, on a strip of its own, unless the verdict `stops` the work by itself: it concerns the
-    placed parts `about`, and stands before all else if it `leads`, since it makes the rig unusable.
+    placed parts `about`, and stands before all else if it `leads`, since it makes the rig unusable. What is not `known`
+    is neither good nor bad.
     """
 
     head: str
@@ -58,6 +59,7 @@ class Verdict(Struct, frozen=True):
     matter: str = ""
     about: tuple[str, ...] = ()
     leads: bool = False
+    known: bool = True
 
     @property
     def in_full(self) -> str:
