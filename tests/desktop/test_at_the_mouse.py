@@ -9,12 +9,16 @@ from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
+from equilix.core.analysis import FindingKind
+from equilix.core.keys import KEYS
+from equilix.core.support import case_of
 from equilix.desktop.dialogs.help import HelpDialog
 from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, ROOMS, WEIGH
 from equilix.desktop.window import MainWindow
 from equilix.desktop.workspace import Workspace
 from equilix.io.preferences import load_preferences
-from tests.desktop.base import DemoWindowTestCase
+from equilix.present.supports.labels import label_for
+from tests.desktop.base import DemoWindowTestCase, WindowTestCase
 
 
 class RightClick(DemoWindowTestCase):
@@ -109,3 +113,22 @@ class KeptPlace(DemoWindowTestCase):
         before = self.window.size()
         self.window.restore_place()
         self.assertEqual(self.window.size(), before)
+
+
+class StartPage(WindowTestCase):
+    room = WEIGH
+
+    def test_each_support_has_a_drawn_rig_that_begins_on_it(self) -> None:
+        page = self.window.weigh.start_page
+        self.wait_for(lambda: all(button._scene.items for button in page.starters))
+        self.assertEqual(len(page.starters), len(KEYS))
+        for key, button in zip(KEYS, page.starters, strict=True):
+            self.assertRegex(button.text(), rf"^{label_for(key).name} +≈ \d")
+            self.click(button)
+            self.assertEqual((self.window.room, self.workspace.build.support), (BALANCE, key))
+            analysis = self.workspace.analysis()
+            self.assertIsNotNone(case_of(analysis))
+            self.assertEqual([one for one in analysis.findings if one.kind is FindingKind.CLASH], [], key)
+            self.workspace.undo()
+            self.window.go(WEIGH)
+            self.settle()

@@ -216,7 +216,7 @@ class StrangersRigs(ByKeys):
         """Tab goes to the start page's first button; the lens is weighed, the matte box taken off and put back."""
         page = self.window.weigh.start_page
         for _ in range(40):
-            if self.there() is page.starters[1]:
+            if self.there() is page.starters[0]:
                 break
             self.press(Qt.Key.Key_Tab)
         self.press(Qt.Key.Key_Return)

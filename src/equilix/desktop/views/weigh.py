@@ -60,7 +60,7 @@ class WeighView(WeighPage):
         """How to begin: made for the first empty book."""
         from equilix.desktop.widgets.start_page import StartPage
 
-        page = StartPage(self._upper)
+        page = StartPage(self.workspace.operator, self.workspace.system, self._upper)
         page.starter_chosen.connect(self.starter_wanted)
         page.import_wanted.connect(self.import_wanted)
         page.open_wanted.connect(self.open_wanted)

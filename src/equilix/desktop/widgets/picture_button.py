@@ -20,8 +20,9 @@ _WRAPPED = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignVCenter
 class PictureButton(QAbstractButton):
     """Shows `scene` and its `words`; `first` is the answer that Enter takes."""
 
-    def __init__(self, scene: Scene, words: str, first: bool) -> None:
+    def __init__(self, scene: Scene, words: str, first: bool, size: tuple[float, float] = (WIDTH, HEIGHT)) -> None:
         super().__init__()
+        self._wide, self._tall = size
         font = self.font()
         font.setPixelSize(round(13 * text_scale()))
         self.setFont(font)
@@ -32,11 +33,16 @@ class PictureButton(QAbstractButton):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.MinimumExpanding)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+    def show_scene(self, scene: Scene) -> None:
+        """Show another picture."""
+        self._scene = scene
+        self.update()
+
     def sizeHint(self) -> QSize:
         scale = text_scale()
-        wide = round((WIDTH + 2) * scale)
+        wide = round((self._wide + 2) * scale)
         words = self.fontMetrics().boundingRect(0, 0, wide - 2 * _EDGE, 1000, _WRAPPED, self.text())
-        return QSize(wide, round(HEIGHT * scale) + words.height() + _EDGE)
+        return QSize(wide, round(self._tall * scale) + words.height() + _EDGE)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -52,11 +58,12 @@ class PictureButton(QAbstractButton):
         painter.setBrush(palette["paper"])
         painter.drawRoundedRect(box, 4, 4)
         painter.save()
-        painter.translate((self.width() - WIDTH * scale) / 2.0, 0.0)
+        painter.translate((self.width() - self._wide * scale) / 2.0, 0.0)
         painter.scale(scale, scale)
+        painter.setClipRect(QRectF(1.0, 2.0, self._wide - 2.0, self._tall - 2.0))
         paint_scene(painter, self._scene, palette, 1.0)
         painter.restore()
         painter.setPen(palette["accent" if self._first else "ink"])
-        words = self.rect().adjusted(_EDGE, round(HEIGHT * scale), -_EDGE, -2)
+        words = self.rect().adjusted(_EDGE, round(self._tall * scale), -_EDGE, -2)
         painter.drawText(words, _WRAPPED, self.text())
         painter.end()

@@ -87,7 +87,7 @@ def doing_of(sought: Sought, verdict: Verdict, system: System) -> Doing | None:
         )
     return Doing(
         deed,
-        f"Apply all {1 + len(deed.then)}" if deed.then else "Apply",
+        "Apply all" if deed.then else "Apply",
         "best so far" if sought.busy and sought.chosen is None else others,
         "shown dashed at left" if sought.chosen is not None else "",
     )

@@ -175,13 +175,6 @@ def draw_figure(
     for arm in order:
         if arm not in behind:
             _draw_arm(scene, arm, axis, middle, floor, scale, h)
-    if carried.pose.worn and carried.pad is not None:
-        # What is worn hangs in its middle: the spring arm runs from as far on the other side of that to the rig.
-        ends = [2.0 * carried.pose.worn[0].point - carried.pad, carried.pad]
-        spots = [_across(end, axis, middle, floor, scale) for end in ends]
-        scene.line(*spots[0], *spots[1], "ink", 3.0)
-        for spot in spots:
-            scene.path(circle(*spot, 2.6), "panel", "ink", 1.1)
     _draw_braces(scene, carried, axis, middle, floor, scale)
     x, y = _across(carried.cg, axis, middle, floor, scale)
     scene.line(x, y, x, floor, "fwd", 1.1, (4.0, 3.0))

@@ -172,6 +172,9 @@ class SupportText(ABC, Generic[S, R]):
     #: m kept free below and above the rig for what holds it, and px at the right for a second picture, 0 for none.
     room = (0.0, 0.0)
     beside_width = 0.0
+    #: Whether the operator wears something that carries it; and m below and above in a small picture of it.
+    worn = False
+    small_room = (0.0, 0.0)
     #: What the marks for every lens bring about.
     lens_question = "Marks that keep it level, for each lens"
 
@@ -347,6 +350,12 @@ class SupportText(ABC, Generic[S, R]):
 
     def draw_gear(self, scene: Scene, case: Case[S, R], at: At, scale: float) -> None:
         """Draw from the right what the operator wears to carry it; `at` makes px of places in the body frame (m)."""
+
+    def draw_stand(self, scene: Scene, x: float, y: float, floor: float, scale: float) -> None:
+        """Draw what it stands on below `x`, `y` (px), cut off at `floor`, `scale` px per m."""
+
+    def draw_hold(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
+        """Draw the hands that lie before the rig."""
 
     def draw_over(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
         """Draw over the rig what it must not hide."""

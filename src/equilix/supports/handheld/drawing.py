@@ -25,12 +25,11 @@ def draw_far_hand(scene: Scene, case: HandheldCase, projection: Projection) -> N
 
 
 def draw_near_hand(scene: Scene, case: HandheldCase, projection: Projection) -> None:
-    """Draw the near hand round its grip, and the line through both palms that the rig turns about."""
+    """Draw the near hand round its grip."""
     shift = case.equilibrium.pose.shift
     for arm, far in _arms(case):
         if not far:
             draw_fist(scene, *projection.point(arm.grip - shift), projection.scale)
-    _draw_see_saw(scene, [projection.point(place.point) for place in case.equilibrium.pose.places])
 
 
 def draw_from_above(scene: Scene, case: HandheldCase, system: System, area: tuple[float, float, float, float]) -> None:
@@ -50,7 +49,7 @@ def draw_from_above(scene: Scene, case: HandheldCase, system: System, area: tupl
     scene.items += drawn.items
     places = equilibrium.pose.places
     spots = [top.point(place.point) for place in places]
-    _draw_see_saw(scene, spots, 24.0)
+    draw_see_saw(scene, spots, 24.0)
     x, y = top.point(case.body.cg)
     if len(spots) == 2 and math.dist(*spots) > 1.0:
         (ax, ay), (bx, by) = spots
@@ -75,8 +74,8 @@ def _arms(case: HandheldCase) -> list[tuple[Arm, bool]]:
     return [(arm, len(arms) == 2 and k == 0) for k, arm in enumerate(arms)]
 
 
-def _draw_see_saw(scene: Scene, spots: list[Point], beyond: float = 60.0) -> None:
-    """Draw the line through both palms, some px `beyond` them, and each palm as a ring."""
+def draw_see_saw(scene: Scene, spots: list[Point], beyond: float = 60.0) -> None:
+    """Draw the line through both palms that the rig turns about, some px `beyond` them, and each palm as a ring."""
     if len(spots) == 2 and math.dist(*spots) > 4.0:
         (ax, ay), (bx, by) = spots
         more = beyond / math.dist(*spots)

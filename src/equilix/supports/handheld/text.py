@@ -41,6 +41,7 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
 
     room = (0.07, 0.0)
     beside_width = 196.0
+    small_room = (0.12, 0.0)
 
     def draw_wearer(
         self, scene: Scene, case: HandheldCase, projection: Projection, operator: Operator, floor: float
@@ -50,6 +51,12 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
         draw_far_hand(scene, case, projection)
 
     def draw_over(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
+        from equilix.supports.handheld.drawing import draw_see_saw
+
+        self.draw_hold(scene, case, projection)
+        draw_see_saw(scene, [projection.point(place.point) for place in case.equilibrium.pose.places])
+
+    def draw_hold(self, scene: Scene, case: HandheldCase, projection: Projection) -> None:
         from equilix.supports.handheld.drawing import draw_near_hand
 
         draw_near_hand(scene, case, projection)

@@ -235,6 +235,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
 
     room = (0.0, 0.13)
     beside_width = 200.0
+    worn = True
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float, floor: float, scale: float) -> None:
         """Draw cable, swivel and hook, and the line below it where the CG shall be."""

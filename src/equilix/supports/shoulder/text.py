@@ -85,6 +85,8 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
             return f"{share[:1].upper()}{share[1:]} of the simulated rigs make it sore."
         return ""
 
+    small_room = (0.26, 0.0)
+
     def draw_wearer(
         self, scene: Scene, case: ShoulderCase, projection: Projection, operator: Operator, floor: float
     ) -> None:

@@ -196,11 +196,15 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
         return slid_to(build, setting)
 
     room = (0.21, 0.0)
+    small_room = (0.44, 0.0)
 
     def draw_point(self, scene: Scene, x: float, y: float, height: float, floor: float, scale: float) -> None:
         """Draw clamp, head, bowl and legs, and the plumb line of the clamp's middle."""
-        draw_tripod(scene, (x, y), floor, scale)
+        self.draw_stand(scene, x, y, floor, scale)
         scene.line(x, y + 0.25 * scale, x, height, "ink", 1.2)
+
+    def draw_stand(self, scene: Scene, x: float, y: float, floor: float, scale: float) -> None:
+        draw_tripod(scene, (x, y), floor, scale)
 
     def solid(self, x: float, y: float, scale: float) -> tuple[Rect, ...]:
         return (Rect(x - 0.10 * scale, y, x + 0.10 * scale, y + 0.20 * scale),)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,8 +15,9 @@ from equilix.core.solver.marks import marks_of
 from equilix.core.statics.sled import Sled, hidden_lean, swing_from
 from equilix.core.uncertainty.output_model import CG_AHEAD, output_model, output_uncertainties
 from equilix.core.units import Kind
+from equilix.present.drawing.figures import DEEP, At
 from equilix.present.drawing.scales import Elevation
-from equilix.present.drawing.scene import Scene, text_width
+from equilix.present.drawing.scene import Scene, circle, polygon, text_width
 from equilix.present.drawing.sled import DropView, SledView, WobbleView, draw_drop, draw_sled, draw_wobble
 from equilix.present.drawing.wearer import WearerView, draw_wearer
 from equilix.present.drawing.work_order import Work, draw_lens_rows, draw_order, steps_to
@@ -249,3 +251,29 @@ def draw_page(case: VestCase, kit: Kit, system: System, width: float, height: fl
     draw_drop(scene, _drop_view(case, after), (0.0, 0.0, half, height))
     draw_wobble(scene, _wobble_view(case, after, system), (half + 14.0, 0.0, width - half - 14.0, height))
     return scene
+
+
+def draw_vest(scene: Scene, case: VestCase, at: At) -> None:
+    """Draw the vest and its spring arm from the right; `at` makes px of places in the body frame (m)."""
+    pose = case.equilibrium.pose
+    body = pose.body
+    h, hip, top = body.stature, float(body.hips[2]), float(body.shoulder_left[2])
+    half = DEEP * h
+    corners = (
+        (-half, hip + 0.02),
+        (half, hip + 0.02),
+        (1.06 * half, top - 0.05),
+        (0.5 * half, top + 0.01),
+        (-half, top - 0.02),
+    )
+    scene.path(polygon([at(x, 0.0, z) for x, z in corners]), "p2", "line", 1.2)
+    if not pose.worn or pose.pad is None:
+        return
+    # What is worn hangs in its middle: the spring arm runs from as far on the other side of that to the rig.
+    start, end = 2.0 * pose.worn[0].point - pose.pad, pose.pad
+    elbow = (start + end) / 2.0
+    spots = [at(*(float(v) for v in p)) for p in (start, elbow - np.array([0.0, 0.0, 0.10]), end)]
+    for a, b in pairwise(spots):
+        scene.line(*a, *b, "ink", 3.0)
+    for spot in spots:
+        scene.path(circle(*spot, 2.6), "panel", "ink", 1.1)

@@ -18,7 +18,9 @@ from equilix.core.solver.targets import form_value, target_of
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
+from equilix.present.drawing.figures import At
 from equilix.present.drawing.scales import Elevation
+from equilix.present.drawing.scene import Scene
 from equilix.present.drawing.work_order import THERE, far_words, meets_words, then_more
 from equilix.present.supports.text import (
     Bench,
@@ -281,6 +283,13 @@ class VestText(SupportText[VestSettings, VestResult]):
         return f"The arm {end}: {what}.{said}{_turns(settings, wanted)}."
 
     # Drawings
+
+    worn = True
+
+    def draw_gear(self, scene: Scene, case: VestCase, at: At, scale: float) -> None:
+        from equilix.supports.vest.drawing import draw_vest
+
+        draw_vest(scene, case, at)
 
     def draw_picture(
         self,
