@@ -304,5 +304,10 @@ class BuildAndSheet(unittest.TestCase):
         self.assertEqual(len(sheet.rows), len(analysis.build.parts))
         self.assertEqual(sum(len(doings) for _, doings, _ in sheet.steps), len(sheet.rows))
         marks = {row.name: row.mark for row in sheet.rows}
+        # A mark says from which end it counts, and so does each step.
+        data = {row.datum for row in sheet.rows if row.mark.endswith("mm")}
+        self.assertEqual(data, {"from the rear end"})
+        said = [doing for _, doings, _ in sheet.steps for doing in doings]
+        self.assertTrue(any(doing.endswith("mark 120 mm from the rear end") for doing in said), said)
         self.assertEqual(marks["Camera plate, long"], "120 mm")
         self.assertEqual(marks["Field monitor 5 in"], "+15°")

@@ -11,8 +11,11 @@ from equilix.core.assembly.build import Operator
 from equilix.document.book import Book
 from equilix.io.files import write_whole
 from equilix.present.balance.elevation import draw_elevation
+from equilix.present.drawing.rig_drawing import DATUM_DASH, Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import Anchor, PathItem, Scene, TextItem
+from equilix.present.drawing.silhouettes import View
 from equilix.present.sheet import SheetModel, sheet_model
+from equilix.present.supports import text_of
 from equilix.present.units import System
 
 if TYPE_CHECKING:
@@ -64,6 +67,8 @@ def build_sheet(book: Book, analysis: Analysis, operator: Operator, system: Syst
     drawing = draw_elevation(analysis, operator, system, *_DRAWING)
     _scene(pdf, drawing.scene, _LEFT, y)
     y += _DRAWING[1] * _PX + 5.0
+    if not text_of(analysis).from_above:
+        y = _from_above(pdf, analysis, drawing.projection, y)
     y = _figures(pdf, model, y)
     y = _parts(pdf, model, y)
     y = _steps(pdf, model, y)
@@ -121,9 +126,32 @@ def _head(pdf: FPDF, model: SheetModel) -> float:
     _text(pdf, _LEFT, _TOP + 5, _cut(pdf, model.title, 18, _WIDE, True), 18, bold=True)
     _text(pdf, _LEFT, _TOP + 11, _cut(pdf, model.subtitle, 9.5, _WIDE), 9.5, color="ink2")
     answer = model.balance.verdict
-    verdict = f"{answer.in_full} {answer.note}".rstrip()
-    _text(pdf, _LEFT, _TOP + 19, _cut(pdf, verdict, 13, _WIDE, True), 13, bold=True, color="fwdT")
-    return _TOP + 21.0
+    y = _TOP + 19.0
+    pdf.set_font("Barlow", "B", 13)
+    words = _printable(pdf, f"{answer.in_full} {answer.note}".rstrip())
+    lines: Any = pdf.multi_cell(_WIDE, 5.6, words, dry_run=True, output="LINES")
+    for line in lines:
+        _text(pdf, _LEFT, y, str(line), 13, bold=True, color="fwdT")
+        y += 5.6
+    return y - 3.6
+
+
+def _from_above(pdf: FPDF, analysis: Analysis, side: Projection, y: float) -> float:
+    """Print the rig from above at `y` (mm), as large as the side view and below it; return where to go on."""
+    low, high = bounds(analysis)
+    tall = float(high[1] - low[1]) * side.scale + 30.0
+    y = _room(pdf, y, tall * _PX + 4.0)
+    scene = Scene()
+    scene.text(0.0, 14.0, "From above, left side up", 12, 600)
+    middle = float(low[1] + high[1]) / 2.0
+    top = Projection(View.TOP, side.scale, side.x0, 22.0 + (tall - 22.0) / 2.0, side.at_x, middle)
+    draw_parts(scene, analysis.assembly, analysis.positions, top)
+    line = top.y(0.0)
+    scene.line(_DRAWING[0] * 0.1, line, _DRAWING[0] * 0.9, line, "rule2", 1.0, DATUM_DASH)
+    if analysis.body is not None:
+        draw_cg(scene, *top.point(analysis.body.cg), 7.0)
+    _scene(pdf, scene, _LEFT, y)
+    return y + tall * _PX + 4.0
 
 
 def _cut(pdf: FPDF, text: str, size: float, width: float, bold: bool = False) -> str:
@@ -210,8 +238,10 @@ def _lenses(pdf: FPDF, model: SheetModel, y: float) -> float:
     table = model.lenses
     if table is None:
         return y
-    # Heading and first rows stay together.
-    y = _heading(pdf, table.question, _room(pdf, y, 30.0))
+    # The card stays in one piece, where a page has room for it.
+    rows = min(4.7 * (len(table.rows) + 1), _BOTTOM - _TOP - 30.0)
+    y = _heading(pdf, table.question, _room(pdf, y, 18.0 + rows))
+    page, top = pdf.page, y - 3.9
     first = 56.0
     wide = (_WIDE - first) / (len(table.headings) - 1)
     places = [0.0, *(first + k * wide for k in range(len(table.headings) - 1))]
@@ -225,6 +255,15 @@ def _lenses(pdf: FPDF, model: SheetModel, y: float) -> float:
             bold = number == table.now
             _text(pdf, _LEFT + x, y, _cut(pdf, text, 9, width, bold), 9, bold=bold)
         y += 4.7
+    if pdf.page == page:
+        pdf.set_draw_color(*_rgb("ink2"))
+        pdf.set_dash_pattern(dash=1.6, gap=1.2)
+        pdf.rect(_LEFT - 2.0, top, _WIDE + 4.0, y - top - 2.0)
+        pdf.set_dash_pattern()
+        pdf.set_font("Barlow", "", 7.5)
+        words = f"{model.title}: cut out, tape to the rig"
+        _text(pdf, _LEFT + _WIDE - pdf.get_string_width(words), y + 1.4, words, 7.5, color="ink2")
+        y += 4.4
     for words in table.notes:
         y = _paragraph(pdf, words, _LEFT, y + 0.6, _WIDE, color="ink2")
     return y + 3.0

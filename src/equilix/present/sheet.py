@@ -24,13 +24,17 @@ from equilix.present.lens_marks import LensSheet, lens_sheet
 from equilix.present.supports import text_of
 from equilix.present.supports.text import own_scale_of
 from equilix.present.units import System, figure, uncertainty
+from equilix.present.words import slider_of
 
 #: What the part sits on that all others hang on.
 _FIRST = "–"
 
 
 class SheetRow(Struct, frozen=True):
-    """One part: letter, name, mass with its U, how known, what it sits on and its mark there; `where` in a sentence."""
+    """One part: letter, name, mass with its U, how known, what it sits on and its mark there; `where` in a sentence.
+
+    `datum` says from which end of its way the mark counts, "" for a turn or a joint that does not slide.
+    """
 
     letter: str
     name: str
@@ -40,6 +44,7 @@ class SheetRow(Struct, frozen=True):
     sits_on: str
     mark: str
     where: str = ""
+    datum: str = ""
 
 
 class SheetModel(Struct, frozen=True):
@@ -130,7 +135,7 @@ def _weighed_words(analysis: Analysis) -> str:
 def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
     part, placed = analysis.assembly.parts[i], analysis.build.parts[i]
     mount = mount_of(placed, analysis.build, book.parts)
-    sits_on, mark, where = _FIRST, "", "first"
+    sits_on, mark, where, datum = _FIRST, "", "first", ""
     if placed.parent is not None and mount is not None:
         index = next(k for k, p in enumerate(analysis.build.parts) if p.id == placed.parent)
         place = f"{letter(index)}, {mount.name or mount.kind}"
@@ -140,6 +145,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
             turns = mount.joint is Connection.TURN
             scale = SlideScale(placed.id, "", 0, 1, 0, mount.low, mount.high, placed.setting, None, turns)
             mark = scale_words(scale, system)
+            datum = "" if turns else f"from the {slider_of(analysis, placed.id).zero}"
     return SheetRow(
         letter(i),
         part.name,
@@ -149,6 +155,7 @@ def _row(book: Book, analysis: Analysis, i: int, system: System) -> SheetRow:
         sits_on,
         mark,
         where,
+        datum,
     )
 
 
@@ -171,5 +178,6 @@ def _doings(book: Book, analysis: Analysis, step: int, system: System) -> list[s
         if steps[i] != step:
             continue
         row = _row(book, analysis, i, system)
-        doings.append(f"{row.letter} {row.name} {row.where}" + (f", mark {row.mark}" if row.mark else ""))
+        mark = f", mark {row.mark} {row.datum}".rstrip() if row.mark else ""
+        doings.append(f"{row.letter} {row.name} {row.where}{mark}")
     return doings

@@ -41,6 +41,13 @@ class Slider(Struct, frozen=True, eq=False):
         forth, back = (("forward", "back"), ("left", "right"), ("up", "down"))[k]
         return forth if by * float(self.along[k]) > 0.0 else back
 
+    @property
+    def zero(self) -> str:
+        """Return at which end of its way it stands at mark 0: "rear end"."""
+        k = int(np.abs(self.along).argmax())
+        low, high = (("rear", "front"), ("right", "left"), ("lower", "upper"))[k]
+        return f"{low if float(self.along[k]) > 0.0 else high} end"
+
 
 class Move(Struct, frozen=True):
     """How far something slides, in words: "camera plate" "back" "87 mm", since mark `since` up to mark `to`."""

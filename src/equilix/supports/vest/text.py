@@ -89,6 +89,7 @@ class VestText(SupportText[VestSettings, VestResult]):
         "Body figures are for planning, not medical advice."
     )
     tips = "moment about the bearing"
+    from_above = True
     bears = "Load on the arm"
     no_brace = "the arm carries it"
     left_over = "Left over at the bearing, fore and aft:"
