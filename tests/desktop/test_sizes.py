@@ -187,3 +187,8 @@ class LargerText(Sizes):
 @campaign
 class LargeText(Sizes):
     scale, least = 1.5, (1280, 800)
+
+
+@campaign
+class TwiceAsLargeText(Sizes):
+    scale, least = 2.0, (1580, 960)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QByteArray, QMimeData, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from equilix.core.keys import KEYS
 from equilix.desktop.dialogs.book_acts import BookActs
 from equilix.desktop.files.book_files import BookFiles
-from equilix.desktop.jobs.faults import another_state, report_fault
+from equilix.desktop.jobs.faults import another_state, report_fault, shown_once
 from equilix.desktop.jobs.job import stop_all
 from equilix.desktop.looks.theme import Theme, apply_theme, least_window, room_on_screen, text_scale
 from equilix.desktop.views.rooms import BALANCE, BUILD, CARRY, ROOM, ROOMS, WEIGH, RoomView
@@ -48,6 +48,8 @@ if TYPE_CHECKING:
 
 #: ms.
 _MARK_DELAY = 60
+#: px of width from which a screen is large.
+_LARGE = 1600
 #: px of the window at first, where the screen has room for it.
 _USUAL = QSize(1280, 800)
 
@@ -66,7 +68,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail({room.key: room.name for room in ROOMS})
         self.banner = Banner()
         self.panel = SidePanel()
-        self.panel.setFixedWidth(round(SidePanel.WIDTH * (1.0 + (text_scale() - 1.0) * 0.7)))
+        self._fit_panel()
         self.status = StatusBar()
         self.rooms = QStackedWidget()
         self._views: dict[str, QWidget] = {}
@@ -126,6 +128,16 @@ class MainWindow(QMainWindow):
     def view(self) -> RoomView:
         """The room that is open."""
         return cast("RoomView", self.view_of(self.room))
+
+    def _fit_panel(self) -> None:
+        """Give the panel its width: a large screen has room for larger words."""
+        usual = SidePanel.LARGE if self.width() >= _LARGE * text_scale() else SidePanel.WIDTH
+        self.panel.setFixedWidth(round(usual * (1.0 + (text_scale() - 1.0) * 0.7)))
+
+    @shown_once
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_panel()
 
     def _lay_out(self) -> None:
         middle = QHBoxLayout()

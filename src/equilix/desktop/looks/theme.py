@@ -99,12 +99,12 @@ _scale = 1.0
 
 
 def set_text_scale(scale: float, room: QSize | None = None) -> None:
-    """Set the factor on all type sizes, 1 to 1.5; no larger than fits a window into `room` (px)."""
+    """Set the factor on all type sizes, 1 to 2; no larger than fits a window into `room` (px)."""
     global _scale
     if room is not None:
         spare = min((room.width() - _LEAST[0]) / _MORE[0], (room.height() - _LEAST[1]) / _MORE[1])
         scale = min(scale, 1.0 + spare / 2.0)
-    _scale = min(max(scale, 1.0), 1.5)
+    _scale = min(max(scale, 1.0), 2.0)
 
 
 def room_on_screen() -> QSize | None:

@@ -78,7 +78,7 @@ def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:
 class SidePanel(QScrollArea):
     """The panel at the right; a room gives it a model, and what is done in it comes back by the keys of that."""
 
-    WIDTH = 336
+    WIDTH, LARGE = 336, 400
     #: The keyboard was in the panel, and what had it is gone.
     focus_lost = Signal()
 

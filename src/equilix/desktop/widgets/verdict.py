@@ -17,21 +17,28 @@ from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.panel import Doing, Strip
 
 #: px: type of a line that stands in large letters, the first in which it fits on one line.
-_HEAD_SIZES, _AMOUNT_SIZES = (24, 21, 18), (44, 34, 27, 20)
+_HEAD_SIZES, _AMOUNT_SIZES = (32, 28, 24, 21, 18), (44, 34, 27, 20)
+#: px of a line's room from which the largest two are used.
+_WIDE_LINE = 330.0
 
 
 class Headline(PlainLabel):
     """Words in the largest type in which they fit on one line; longer ones wrap in the smallest."""
 
     def __init__(self, text: str, color: str, weight: int = 600, sizes: tuple[int, ...] = _HEAD_SIZES) -> None:
-        self._faces = tuple(font(size, weight) for size in sizes)
+        self._faces = tuple((size, font(size, weight)) for size in sizes)
         super().__init__(text, sizes[-1], weight, color, wraps=True)
 
     def _set_face(self, width: int) -> None:
         margins = self.contentsMargins()
         room = width - margins.left() - margins.right()
-        fits = (face for face in self._faces if QFontMetricsF(face).horizontalAdvance(self.text()) <= room)
-        self._face = next(fits, self._faces[-1])
+        large = room >= _WIDE_LINE * text_scale()
+        fits = (
+            face
+            for size, face in self._faces
+            if (large or size <= 24) and QFontMetricsF(face).horizontalAdvance(self.text()) <= room
+        )
+        self._face = next(fits, self._faces[-1][1])
 
     def heightForWidth(self, width: int) -> int:
         self._set_face(width)

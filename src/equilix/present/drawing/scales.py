@@ -65,8 +65,11 @@ class Standing(Struct, frozen=True):
     up: float
 
 
-def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = True) -> None:
-    """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it."""
+def draw_scale(scene: Scene, scale: SlideScale, system: System, room: float = math.inf) -> None:
+    """Draw one slide's scale with its thumb, its name and where it stands, and let the mouse meet it.
+
+    Where there is no `room` (px) for both, the name goes and the mark stays.
+    """
     y = scale.y
     scene.line(scale.left, y, scale.right, y, "ink2", 1.0)
     ticks = _ticks(scale.right - scale.left, (scale.high - scale.low) / (math.radians(1.0) if scale.turns else 0.001))
@@ -78,13 +81,14 @@ def draw_scale(scene: Scene, scale: SlideScale, system: System, words: bool = Tr
     _thumb(scene, scale.x(min(max(scale.setting, scale.low), scale.high)), y, "ink", ())
     color = "accent" if scale.preview is not None else "ink2"
     middle = (scale.left + scale.right) / 2
-    if words:
-        said = f"{scale.name}  {scale_words(scale, system)}"
-        if scale.signed:
-            # The support's own scale lies where plumb lines pass.
-            wide = text_width(said, 12.5)
-            scene.put(rect(0.0, 0.0, wide + 6.0, 16.0, 2.0), middle - wide / 2.0 - 3.0, y + 8.0, "paper", None, 0.0)
-        scene.text(middle, y + 20, said, 12.5, 500, color, Anchor.MIDDLE)
+    said = f"{scale.name}  {scale_words(scale, system)}"
+    if text_width(said, 12.5) > room:
+        said = scale_words(scale, system)
+    if scale.signed:
+        # The support's own scale lies where plumb lines pass.
+        wide = text_width(said, 12.5)
+        scene.put(rect(0.0, 0.0, wide + 6.0, 16.0, 2.0), middle - wide / 2.0 - 3.0, y + 8.0, "paper", None, 0.0)
+    scene.text(middle, y + 20, said, 12.5, 500, color, Anchor.MIDDLE)
     grab = 14.0
     left, right = scale.left - grab, scale.right + grab
     corners = ((left, y - 13), (right, y - 13), (right, y + 24), (left, y + 24))

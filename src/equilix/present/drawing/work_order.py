@@ -159,7 +159,7 @@ def _draw_step(
         step.now,
         None if done else step.to,
     )
-    draw_scale(scene, scale, system, words=width >= 124.0)
+    draw_scale(scene, scale, system, width)
     if done:
         words = "already there"
     else:
