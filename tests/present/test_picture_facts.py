@@ -294,6 +294,9 @@ class Shapes(unittest.TestCase):
     @given(st.text(min_size=1, max_size=60), st.floats(20.0, 300.0))
     def test_cut_text_fits(self, text: str, width: float) -> None:
         cut = fitted(text, 13.0, width)
+        # No figure is cut, nor does one stand without its unit.
+        if cut != text:
+            self.assertFalse(any(c.isdigit() for c in cut.removesuffix("…").split(" ")[-1]))
         if cut != text:
             self.assertTrue(cut.endswith("…"))
             self.assertLessEqual(text_width(cut, 13.0), width)

@@ -16,7 +16,7 @@ from equilix.desktop.looks.theme import colors, fill, font, text_scale, tint
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.glyphs import paint_brand, paint_chevron, paint_state
 from equilix.desktop.widgets.labels import OneLine, label
-from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.plain import cut, set_tip
 from equilix.desktop.workspace import Workspace
 from equilix.io.files import Obstacle
 from equilix.present.balance.panel import Cause
@@ -88,12 +88,12 @@ class Chooser(QAbstractButton):
         scene.text(4, middle - 5 * s, self.caption, 12, 400, "ink2")
         painter.setFont(font(15, 600))
         room = self.width() - (26 if self.opens else 8)
-        value = painter.fontMetrics().elidedText(self.value, Qt.TextElideMode.ElideRight, room)
+        value = cut(self.value, painter.fontMetrics(), room)
         scene.text(4, middle + 13 * s, value, 15, 600)
         used = painter.fontMetrics().horizontalAdvance(value)
         if self.note and used + 12 < room:
             painter.setFont(font(14, 500))
-            note = painter.fontMetrics().elidedText(self.note, Qt.TextElideMode.ElideRight, room - used - 10)
+            note = cut(self.note, painter.fontMetrics(), room - used - 10)
             scene.text(4 + used + 8, middle + 13 * s, note, 14, 500)
             used += 8 + painter.fontMetrics().horizontalAdvance(note)
         paint_scene(painter, scene, colors())

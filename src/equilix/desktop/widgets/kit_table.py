@@ -26,7 +26,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.copying import copy_table
 from equilix.desktop.widgets.glyphs import paint_category, paint_how, paint_mount
 from equilix.desktop.widgets.kind_box import KindBox
-from equilix.desktop.widgets.plain import as_tip
+from equilix.desktop.widgets.plain import as_tip, cut
 from equilix.desktop.widgets.refusal import refuse_at
 from equilix.desktop.workspace import Workspace
 from equilix.document.edits.kit import ChangePart, DuplicatePart, RemoveParts
@@ -204,7 +204,7 @@ class KitDelegate(QStyledItemDelegate):
         weight = 600 if column is Column.MASS or (column is Column.NAME and chosen) else 400
         tone = {Column.UNCERTAINTY: "ink3", Column.NAME: "ink", Column.MASS: "ink"}.get(column, "ink2")
         painter.setFont(font(13, weight))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, area.width() - 6)
+        shown = cut(text, painter.fontMetrics(), area.width() - 6)
         if column in _RIGHT:
             scene.text(area.right() - 4, base, shown, 13, weight, tone, Anchor.END)
         else:
@@ -238,7 +238,7 @@ class KitDelegate(QStyledItemDelegate):
             paint_mount(painter, needs[0], x, y)
             painter.setFont(font(13))
             words = needs[0].value + (f" +{len(needs) - 1}" if len(needs) > 1 else "")
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, area.width() - 22)
+            words = cut(words, painter.fontMetrics(), area.width() - 22)
             scene.text(area.left() + 21, base, words, 13, 400, "ink2")
             return
         for kind in offered[: max(1, int(area.width() / 16))]:

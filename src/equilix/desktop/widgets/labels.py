@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, tint
 from equilix.desktop.widgets.mime import MIME
-from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.plain import cut, set_tip
 
 #: px: words that wrap would like to be so wide at most.
 USUAL_WIDTH = 240
@@ -68,7 +68,7 @@ class OneLine(QLabel):
         painter = QPainter(self)
         painter.setFont(self.font())
         painter.setPen(colors()[self.tone])
-        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        shown = cut(self.text(), painter.fontMetrics(), self.width())
         rest = self.text() if shown != self.text() else ""
         if rest != self._rest:
             self._rest = rest

@@ -26,7 +26,7 @@ from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.copying import copy_table
-from equilix.desktop.widgets.plain import as_tip
+from equilix.desktop.widgets.plain import as_tip, cut
 from equilix.present.balance.elevation import support_line
 from equilix.present.balance.panel import BalanceModel, LedgerRow
 from equilix.present.drawing.scene import Anchor, Command, Scene, hatch, polygon, rect, text_width
@@ -120,7 +120,7 @@ def _bar(length: float, height: float, forward: bool) -> tuple[tuple[Command, ..
 @lru_cache(maxsize=2048)
 def _elided(name: str, weight: int, room: int, factor: float) -> str:
     """Return a part's name, cut off with three dots where it has no room (px)."""
-    return QFontMetricsF(font(13, weight, factor)).elidedText(name, Qt.TextElideMode.ElideRight, room)
+    return cut(name, QFontMetricsF(font(13, weight, factor)), room)
 
 
 class _Port(QWidget):

@@ -5,7 +5,10 @@ from __future__ import annotations
 from typing import Protocol
 
 from PySide6.QtCore import QPoint
+from PySide6.QtGui import QFontMetrics, QFontMetricsF
 from PySide6.QtWidgets import QToolTip, QWidget
+
+from equilix.present.drawing.scene import cut_to_fit
 
 #: Characters of a tip; more than anybody reads in one.
 _MOST = 1_000
@@ -44,3 +47,10 @@ def as_item(text: str) -> str:
 def as_title(text: str) -> str:
     """Return `text` for a window's title, where [*] would stand for the mark of changes."""
     return text.replace("[*]", "[*][*]")
+
+
+def cut(text: str, metrics: QFontMetrics | QFontMetricsF, width: float) -> str:
+    """Return `text`, with three dots where it is wider than `width` px, never cut in a figure or before its unit."""
+    if metrics.horizontalAdvance(text) <= width:
+        return text
+    return cut_to_fit(text.replace("\u00a0", " "), lambda part: metrics.horizontalAdvance(part) <= width)

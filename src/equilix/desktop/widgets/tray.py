@@ -12,7 +12,7 @@ from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.panel import clear_layout
-from equilix.desktop.widgets.plain import set_tip
+from equilix.desktop.widgets.plain import cut, set_tip
 from equilix.present.assembly.build_view import Offer
 from equilix.present.drawing.scene import Anchor, Scene
 
@@ -45,15 +45,15 @@ class TrayPlace(QWidget):
         room = self.width() - 46
         painter.setFont(font(14, 600))
         first, _, rest = self.offer.part.name.partition(", ")
-        name = painter.fontMetrics().elidedText(first, Qt.TextElideMode.ElideRight, room)
+        name = cut(first, painter.fontMetrics(), room)
         scene.text(40, 22 * s, name, 14, 600)
         painter.setFont(font(13))
         about = f"{self.offer.mass_text}, {rest}" if rest else self.offer.mass_text
-        about = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideRight, room - 12)
+        about = cut(about, painter.fontMetrics(), room - 12)
         scene.text(40, 39 * s, about, 13, 400, "ink2")
         painter.setFont(font(13, 500))
         for line, words in enumerate(self.offer.effect.split("\n")):
-            shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 16)
+            shown = cut(words, painter.fontMetrics(), self.width() - 16)
             scene.text(8, (58 + 16 * line) * s, shown, 13, 400 if line else 500, "ink2" if line else "ink")
         if self.number <= 9:
             scene.text(self.width() - 10, 39 * s, str(self.number), 13, 600, "accent", Anchor.END)

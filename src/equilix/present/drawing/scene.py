@@ -6,7 +6,8 @@ Colours are names of palette tokens. y grows downwards.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 from functools import lru_cache
 
@@ -301,12 +302,21 @@ ADVANCE = 0.54
 
 
 def fitted(text: str, size: float, width: float) -> str:
-    """Return `text`, cut off with three dots if it is wider than `width` px."""
-    if text_width(text, size) <= width:
+    """Return `text`, cut off with three dots if it is wider than `width` px, never in a figure or before its unit."""
+    return cut_to_fit(text, lambda part: text_width(part, size) <= width)
+
+
+def cut_to_fit(text: str, fits: Callable[[str], bool]) -> str:
+    """Return `text`, cut off with three dots where it does not fit, never in a figure or before its unit."""
+    if fits(text):
         return text
-    while text and text_width(text + "…", size) > width:
-        text = text[:-1]
-    return text.rstrip(" ,") + "…"
+    kept = text[: bisect_left(range(len(text)), 1, key=lambda n: 0 if fits(text[: n + 1] + "…") else 1)]
+    # A word of which some is left counts as far as it was written.
+    words = kept.split(" ")
+    whole = text.split(" ")[: len(words)]
+    while words and any(c.isdigit() for c in whole[len(words) - 1]):
+        words.pop()
+    return " ".join(words).rstrip(" ,.(±≈+−") + "…"
 
 
 def text_width(text: str, size: float) -> float:
