@@ -27,9 +27,13 @@ class Headline(PlainLabel):
 
     def __init__(self, text: str, color: str, weight: int = 600, sizes: tuple[int, ...] = _HEAD_SIZES) -> None:
         self._faces = tuple((size, font(size, weight)) for size in sizes)
+        self._set_for = ("", -1)
         super().__init__(text, sizes[-1], weight, color, wraps=True)
 
     def _set_face(self, width: int) -> None:
+        if self._set_for == (self.text(), width):
+            return
+        self._set_for = (self.text(), width)
         margins = self.contentsMargins()
         room = width - margins.left() - margins.right()
         large = room >= _WIDE_LINE * text_scale()

@@ -34,6 +34,12 @@ def look(key: str, view: View) -> Draw | None:
     return _LOOKS[view].get(key)
 
 
+def seen(key: str, category: Category, view: View) -> Draw | None:
+    """Return what draws a part of a kind, or of a category from ahead, where that has a look of its own."""
+    own = look(key, view)
+    return FROM_AHEAD.get(category) if own is None and view is View.FRONT else own
+
+
 def _line(*points: Point) -> Stroke:
     return Stroke(polyline(points), "detail")
 

@@ -26,17 +26,18 @@ def draw_motors(
     scale: float,
 ) -> None:
     """Draw the motors on a part, looking along the rig's axis number `along`; `at` is a point's (3,) pixel."""
-    thick = float(np.sort(assembly.edges[part])[1]) * 2.0
-    for mount in assembly.parts[part].mounts:
-        if mount.kind not in _AXES:
-            continue
+    mounts = [mount for mount in assembly.parts[part].mounts if mount.kind in _AXES]
+    if not mounts:
+        return
+    thick = 2.0 * sorted(assembly.edges[part].tolist())[1]
+    for mount in mounts:
         centre = positions.origin[part] + assembly.rotation[part] @ np.array(mount.at)
         axis = assembly.rotation[part] @ np.array(mount.unit_axis)
         r = max(_RADIUS * thick, _LEAST) * scale
         x, y = at(centre)
         if abs(float(axis[along])) > 0.7:
-            for share, fill in ((1.0, "p3"), (0.66, "p2"), (0.3, "p3")):
-                scene.put(circle(0.0, 0.0, share * r), x, y, fill, "line", 1.25 if share == 1.0 else 1.0)
+            scene.put(circle(0.0, 0.0, r), x, y, "p3", "line", 1.25)
+            scene.put((*circle(0.0, 0.0, 0.66 * r), *circle(0.0, 0.0, 0.3 * r)), x, y, None, "line", 1.0)
             continue
         tip = at(centre + axis * 0.1)
         turned = math.atan2(tip[1] - y, tip[0] - x)
@@ -49,5 +50,8 @@ def draw_motors(
         outline = ((-half, -r + cut), (-half + cut, -r), (half - cut, -r), (half, -r + cut))
         corners = [spot(*p) for p in (*outline, *((u, -v) for u, v in reversed(outline)))]
         scene.put(polygon(corners), x, y, "p3", "line", 1.25)
-        for u in (-0.5 * half, 0.5 * half):
-            scene.put(polyline((spot(u, -r), spot(u, r))), x, y, None, "ghostL", 1.0)
+        bands = (
+            *polyline((spot(-0.5 * half, -r), spot(-0.5 * half, r))),
+            *polyline((spot(0.5 * half, -r), spot(0.5 * half, r))),
+        )
+        scene.put(bands, x, y, None, "ghostL", 1.0)

@@ -18,7 +18,7 @@ from equilix.core.kit.parts import Category, Shape
 from equilix.core.operator.body import FOREARM, UPPER_ARM
 from equilix.core.operator.head import Head
 from equilix.present.drawing.figures import GHOST, bent, draw_head, draw_limb
-from equilix.present.drawing.looks import look, look_of
+from equilix.present.drawing.looks import look_of, seen
 from equilix.present.drawing.motors import draw_motors
 from equilix.present.drawing.scene import Command, PathItem, Point, Region, Scene, circle, polygon, sector
 from equilix.present.drawing.silhouettes import Silhouette, Stroke, View, depth_of, fill_of, silhouette
@@ -114,15 +114,20 @@ def _lies(assembly: Assembly, index: int, view: View) -> tuple[float, float, flo
 
 
 @lru_cache(maxsize=2048)
-def _strokes(
+def strokes_of(
     category: Category, kind: str, shape: Shape, view: View, width: float, height: float, angle: float, mirror: float
 ) -> Silhouette:
     """Return a part's silhouette turned as on the screen, about its own middle (px)."""
     cos, sin = math.cos(angle), math.sin(angle)
-    return tuple(
-        Stroke(tuple(_turned(command, cos, sin, mirror) for command in stroke.commands), stroke.role)
-        for stroke in silhouette(category, shape, view, width, height, look(kind, view))
-    )
+    strokes: list[Stroke] = []
+    for stroke in silhouette(category, shape, view, width, height, seen(kind, category, view)):
+        commands = tuple(_turned(command, cos, sin, mirror) for command in stroke.commands)
+        if strokes and stroke.role == strokes[-1].role == "detail":
+            # Fine lines that follow each other are painted as one: that halves what a drag paints.
+            strokes[-1] = Stroke(strokes[-1].commands + commands, stroke.role)
+        else:
+            strokes.append(Stroke(commands, stroke.role))
+    return tuple(strokes)
 
 
 def _turned(command: Command, cos: float, sin: float, mirror: float) -> Command:
@@ -206,7 +211,7 @@ def _drawn(
         return (PathItem(polygon(_corners(lies)), None, outline, 1.3, PREVIEW_DASH),)
     items = []
     size = round(lies.size[0], 2), round(lies.size[1], 2)
-    for stroke in _strokes(category, kind, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
+    for stroke in strokes_of(category, kind, shape, lies.view, *size, round(lies.angle, 6), lies.mirror):
         if preview and stroke.role == "outline":
             items.append(PathItem(stroke.commands, None, "accent", 1.3, PREVIEW_DASH, 1.0, *lies.centre))
         elif preview:

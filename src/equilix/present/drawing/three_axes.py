@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from equilix.core.analysis import Analysis
 from equilix.core.kit.parts import Shape
-from equilix.present.drawing.looks import FROM_AHEAD, look, look_of
+from equilix.present.drawing.looks import look_of
 from equilix.present.drawing.motors import draw_motors
 from equilix.present.drawing.rig_drawing import (
     DATUM_DASH,
@@ -19,6 +19,7 @@ from equilix.present.drawing.rig_drawing import (
     Projection,
     draw_cg,
     draw_parts,
+    strokes_of,
     turned_outline,
 )
 from equilix.present.drawing.scales import Standing
@@ -37,7 +38,7 @@ from equilix.present.drawing.scene import (
     rect,
     text_width,
 )
-from equilix.present.drawing.silhouettes import View, fill_of, silhouette
+from equilix.present.drawing.silhouettes import View, fill_of
 
 #: How much larger the loupe shows what lies beside an axis.
 LOUPE = 5.0
@@ -205,8 +206,7 @@ def _draw_blocks(scene: Scene, analysis: Analysis, frame: _Frame, selected: str 
             shape = polygon([(math.copysign(a * frame.scale, a * sign), -b * frame.scale) for a, b in askew])
             scene.put(shape, x, y, fill, tone, weight)
         else:
-            own = look(look_of(part), View.FRONT) or FROM_AHEAD.get(part.category)
-            for stroke in silhouette(part.category, part.outline.shape, View.FRONT, w, h, own):
+            for stroke in strokes_of(part.category, look_of(part), part.outline.shape, View.FRONT, w, h, 0.0, 1.0):
                 over = None if stroke.role == "detail" else fill if stroke.role == "outline" or chosen else "p2"
                 scene.put(
                     stroke.commands, x, y, over, "ghostL" if over is None else tone, 1.0 if over is None else weight
