@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from functools import cache
 
-from msgspec.structs import replace
-
 from equilix.core.assembly.build import Build
 from equilix.core.kit.parts import Part
 from equilix.data import DATA
@@ -40,25 +38,6 @@ def catalogue() -> tuple[Part, ...]:
 def starters() -> tuple[Build, ...]:
     """Return builds to start from, made of generic parts."""
     return _generic().builds
-
-
-#: By support, the starting build that a rig on it is made of, and what that is called.
-_FIRST = {
-    "shoulder": ("start-documentary", "Documentary shoulder rig"),
-    "handheld": ("start-stills", "Light rig in the hands"),
-    "harness": ("start-documentary", "Documentary rig on a harness"),
-    "gimbal": ("start-gimbal-m", "Gimbal, middle"),
-    "vest": ("start-sled-m", "Sled, middle"),
-    "tripod": ("start-cinema", "Cinema rig on a tripod"),
-}
-
-
-def first_rigs() -> tuple[Build, ...]:
-    """Return one rig to begin from for each support, in their order."""
-    by_id = {build.id: build for build in starters()}
-    return tuple(
-        replace(by_id[start], id=f"{start}-{key}", name=name, support=key) for key, (start, name) in _FIRST.items()
-    )
 
 
 def starter_parts(build: Build) -> tuple[Part, ...]:

@@ -11,7 +11,7 @@ from equilix.desktop.widgets.figure_grid import Rule
 from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.picture_button import PictureButton
 from equilix.desktop.widgets.plain import as_item, set_tip
-from equilix.io.shipped import catalogue, first_rigs
+from equilix.io.shipped import catalogue
 from equilix.present.drawing.scene import Scene
 from equilix.present.supports.labels import label_for
 from equilix.present.units import System
@@ -63,7 +63,7 @@ class StartPage(QWidget):
 
     def _rigs(self) -> QGridLayout:
         """Return the rigs to begin from as pictures, one a support."""
-        from equilix.present.assembly.start_pictures import HEIGHT, WIDTH, mass_words
+        from equilix.present.assembly.start_pictures import HEIGHT, WIDTH, first_rigs, mass_words
 
         grid = QGridLayout()
         grid.setContentsMargins(0, 10, 0, 0)
@@ -83,7 +83,7 @@ class StartPage(QWidget):
 
     def _draw(self, number: int) -> None:
         """Draw one rig, then let the next one be drawn."""
-        from equilix.present.assembly.start_pictures import start_picture
+        from equilix.present.assembly.start_pictures import first_rigs, start_picture
 
         kit = {part.id: part for part in catalogue()}
         self.starters[number].show_scene(start_picture(first_rigs()[number], kit, self.operator))

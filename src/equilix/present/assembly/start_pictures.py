@@ -5,16 +5,19 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Operator
+from equilix.core.keys import KEYS
 from equilix.core.support import case_of
 from equilix.core.units import Kind
+from equilix.io.shipped import starters
 from equilix.present.drawing.person import draw_person
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_parts
 from equilix.present.drawing.scene import Scene, rect
 from equilix.present.drawing.silhouettes import View
-from equilix.present.supports import text_of
+from equilix.present.supports import text_for, text_of
 from equilix.present.units import System, figure
 
 #: px of a picture, and what stays free at its edges and below.
@@ -22,6 +25,15 @@ WIDTH, HEIGHT = 236.0, 120.0
 _EDGE, _FLOOR = 12.0, 6.0
 #: Of stature: from there up who wears a rig is shown.
 _CUT = 0.36
+
+
+def first_rigs() -> tuple[Build, ...]:
+    """Return one rig to begin from for each support that offers one, in their order."""
+    by_id = {build.id: build for build in starters()}
+    offered = [(key, *text_for(key).starts) for key in KEYS]
+    return tuple(
+        replace(by_id[start], id=f"{start}-{key}", name=name, support=key) for key, start, name in offered if start
+    )
 
 
 def start_picture(build: Build, kit: Kit, operator: Operator) -> Scene:

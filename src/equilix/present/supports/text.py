@@ -172,6 +172,8 @@ class SupportText(ABC, Generic[S, R]):
     #: m kept free below and above the rig for what holds it, and px at the right for a second picture, 0 for none.
     room = (0.0, 0.0)
     beside_width = 0.0
+    #: The starting build that a rig on it is begun from, and what that is called; none is offered without.
+    starts: tuple[str, str] = ("", "")
     #: Whether its picture shows the rig from above too.
     from_above = False
     #: Whether the operator wears something that carries it; and m below and above in a small picture of it.

@@ -83,6 +83,7 @@ class GimbalText(SupportText[GimbalSettings, Stages]):
         "axes stay. The maker’s payload comes first."
     )
     tips = "moment about the tilt axis"
+    starts = ("start-gimbal-m", "Gimbal, middle")
     from_above = True
     left_over = "Left over on tilt, fore and aft:"
     stuck = "The slides do not reach, and no other change helps."

@@ -38,6 +38,7 @@ class HandheldText(SupportText[HandheldSettings, HandheldResult]):
     lens_question = "Marks that keep it level in the hands, for each lens"
     closing = "Hand forces are the least that work, for planning. Not medical advice."
     tips = "see-saw"
+    starts = ("start-stills", "Light rig in the hands")
     from_above = True
 
     room = (0.07, 0.0)

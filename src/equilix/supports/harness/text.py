@@ -83,6 +83,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
         "each take. The maker’s limits come first. Body figures are for planning, not medical advice."
     )
     tips = "moment about the hook"
+    starts = ("start-documentary", "Documentary rig on a harness")
     bears = "Pull on the cable"
     no_brace = "the cable carries it"
 

@@ -54,6 +54,7 @@ class ShoulderText(SupportText[ShoulderSettings, ShoulderResult]):
     lens_question = "Marks that keep it level on the shoulder, for each lens"
     closing = "Hand and shoulder forces are the least that work, for planning. Not medical advice."
     tips = "tipping moment"
+    starts = ("start-documentary", "Documentary shoulder rig")
     bears = "Shoulder"
     no_brace = "on the shoulder only tucked elbows brace it"
 

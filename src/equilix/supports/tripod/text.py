@@ -71,6 +71,7 @@ class TripodText(SupportText[TripodSettings, TripodResult]):
         "and legs come first."
     )
     tips = "moment on the level head"
+    starts = ("start-cinema", "Cinema rig on a tripod")
     # Generic plates; common practice.
     sizes = (
         ("Long dovetail, 229 mm of travel", MappingProxyType({"travel": LONG_DOVETAIL})),

@@ -89,6 +89,7 @@ class VestText(SupportText[VestSettings, VestResult]):
         "Body figures are for planning, not medical advice."
     )
     tips = "moment about the bearing"
+    starts = ("start-sled-m", "Sled, middle")
     from_above = True
     bears = "Load on the arm"
     no_brace = "the arm carries it"
