@@ -400,6 +400,12 @@ class BalanceView(DemoWindowTestCase):
         self.settle()
         verdict = self.view.model.verdict
         self.assertEqual((verdict.head, verdict.matter), ("Level", "The screen is out of sight."))
+        # Steadying may be offered, and is nothing that has to be done: Enter leaves a level rig alone.
+        self.ways()
+        before = self.workspace.book
+        self.assertIsNone(self.window.panel.doing)
+        self.key(self.view.elevation, Qt.Key.Key_Return)
+        self.assertIs(self.workspace.book, before)
         self.assertTrue(verdict.in_full.startswith(verdict.matter))
         self.assertEqual(self.window.rail.buttons[BALANCE].mark, "look")
 

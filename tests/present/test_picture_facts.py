@@ -16,7 +16,7 @@ from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import GRASP_SPOTS, Build, Grasp, Hold
 from equilix.core.assembly.mounts import mount_of
 from equilix.core.chosen import with_hold
-from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Shape
+from equilix.core.kit.parts import Category, HowKnown, MountKind, Outline, Part, Shape
 from equilix.core.solver.strategies import find_strategies
 from equilix.core.support import case_of
 from equilix.document.kinds.records import shipped_kinds
@@ -26,7 +26,7 @@ from equilix.present.assembly.drawing import draw_build
 from equilix.present.assembly.spots import spot_key
 from equilix.present.balance.elevation import draw_elevation, draw_nothing_yet
 from equilix.present.balance.panel import balance_model
-from equilix.present.drawing.looks import look
+from equilix.present.drawing.looks import look, look_of
 from equilix.present.drawing.rig_drawing import draw_parts
 from equilix.present.drawing.scales import Elevation
 from equilix.present.drawing.scene import (
@@ -252,6 +252,11 @@ class Shapes(unittest.TestCase):
                 for u, v in zip(command[1::2], command[2::2], strict=True):
                     self.assertLessEqual(abs(float(u)), w / 2 + 2.5)
                     self.assertLessEqual(abs(float(v)), h / 2 + 2.5)
+
+    def test_what_nobody_knows_is_drawn_as_no_kind_at_all(self) -> None:
+        said = {name: look_of(Part("p", name, Category.OTHER)) for name in ("tape", "thing", "gadget 7")}
+        self.assertEqual(set(said.values()), {""}, said)
+        self.assertEqual(look_of(Part("p", "thing", Category.SENDER, kind="transmitter")), "transmitter")
 
     def test_looks_of_kinds_keep_inside_their_boxes(self) -> None:
         for view in View:

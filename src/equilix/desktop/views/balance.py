@@ -85,8 +85,8 @@ class BalanceView(QWidget):
 
     @property
     def ways(self) -> tuple[Way, ...]:
-        """The ways that are known by now."""
-        return self.finder.ways
+        """The ways that are known by now, none of another rig's."""
+        return self.finder.ways if self.finder.analysis is self.workspace.analysis() else ()
 
     @property
     def dragging(self) -> bool:
@@ -159,9 +159,8 @@ class BalanceView(QWidget):
             self._draw_empty()
         if analysis is None or self.elevation.scene_width < 50:
             return
-        way, shown = self.workspace.chosen_way, self.sought.shown
-        known = shown is not None and not self.dragging and self.finder.analysis is analysis
-        planned = self.ways[shown].preview if shown is not None and known else None
+        way, top = self.workspace.chosen_way, self.on_top
+        planned = top.preview if top is not None else None
         # While only the selection changes on a big build, tags stay where they are.
         many = len(analysis.build.parts) > _MANY and way is None and self._drawn_way is None
         self._drawn_way, self._planned = way, planned
@@ -207,8 +206,8 @@ class BalanceView(QWidget):
         if self.isVisible() and self.model is not None and not self.dragging:
             self._fill_panel()
             self.pages.refresh()
-            shown = self.sought.shown
-            if (self.ways[shown].preview if shown is not None else None) is not self._planned:
+            top = self.on_top
+            if (top.preview if top is not None else None) is not self._planned:
                 self.draw()
 
     def _fill_panel(self) -> None:
@@ -220,6 +219,14 @@ class BalanceView(QWidget):
             balance_panel(self.model, analysis, self.sought, self._beside(analysis), w.preferences.tolerance, w.system),
             self._act,
         )
+
+    @property
+    def on_top(self) -> Way | None:
+        """The way at the top of the panel, which Enter applies; None where nothing is to be done."""
+        if self.model is None:
+            return None
+        place = self.sought.on_top(self.model.verdict, self.workspace.system)
+        return self.ways[place] if place is not None else None
 
     @property
     def sought(self) -> Sought:
@@ -320,13 +327,13 @@ class BalanceView(QWidget):
             self.workspace.said.emit("Still searching.")
 
     def apply_way(self) -> None:
-        """Make the change that stands at the top of the panel: the previewed one, else the first."""
-        place, build = self.sought.shown, self.workspace.build
-        if self.dragging or place is None or build is None:
+        """Make the change that stands at the top of the panel: the previewed one, else the first that is needed."""
+        top = self.on_top
+        if top is None:
             return
         from equilix.document.edits.builds import ApplyPlan
 
-        plan = self.ways[place].strategy.plan
+        plan = top.strategy.plan
         edit = ApplyPlan(plan.build, tuple(plan.kit.values()))
         self.workspace.apply(edit)
 
@@ -335,8 +342,9 @@ class BalanceView(QWidget):
         found = []
         if key and key[0] == "part":
             found.append(Entry("Show its figures in Weigh", "", lambda: self.weigh_wanted.emit(key[1])))
-        if self.sought.shown is not None:
+        if self.ways:
             found.append(Entry("Preview the next way", "P", self.next_way))
+        if self.on_top is not None:
             found.append(Entry("Apply what stands at the top", "Enter", self.apply_way))
         if self.model is not None and self.model.verdict.matter:
             found.append(Entry("Show the warning", "X", self.show_matter))

@@ -123,6 +123,7 @@ class WeighView(WeighPage):
             QTimer.singleShot(0, self._divide)
         if self.starting or "start_page" in vars(self):
             self.start_page.setVisible(self.starting)
+            self.start_page.set_system(system)
         self._counts()
         self.table.restyle()
         self._filter()

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill
+from equilix.desktop.widgets.enter import presses
 from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import AdviceRow
@@ -74,7 +75,7 @@ class AdviceCard(QWidget):
         self.chosen.emit(self.number - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if presses(event):
             self.chosen.emit(self.number - 1)
             return
         super().keyPressEvent(event)

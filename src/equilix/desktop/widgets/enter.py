@@ -1,4 +1,4 @@
-"""Enter in a field: what it does may move the keyboard on to a button, and must not press that one too."""
+"""What Enter does: it presses what has the keyboard. In a field it may move that on, and must not press twice."""
 
 from __future__ import annotations
 
@@ -9,6 +9,11 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
 _CHANGES = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+
+
+def presses(event: QKeyEvent) -> bool:
+    """Whether a key presses what has the keyboard, as a button."""
+    return event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
 
 
 class _OnEnter(QObject):

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, tint
+from equilix.desktop.widgets.enter import presses
 from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.plain import cut, set_tip
 
@@ -199,7 +200,7 @@ class LinkLabel(QLabel):
             self.clicked.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if presses(event):
             self.clicked.emit()
         else:
             super().keyPressEvent(event)

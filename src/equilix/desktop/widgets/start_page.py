@@ -63,23 +63,37 @@ class StartPage(QWidget):
 
     def _rigs(self) -> QGridLayout:
         """Return the rigs to begin from as pictures, one a support."""
-        from equilix.present.assembly.start_pictures import HEIGHT, WIDTH, first_rigs, mass_words
+        from equilix.present.assembly.start_pictures import HEIGHT, WIDTH, first_rigs
 
         grid = QGridLayout()
         grid.setContentsMargins(0, 10, 0, 0)
         grid.setSpacing(8)
-        kit = {part.id: part for part in catalogue()}
         for number, build in enumerate(first_rigs()):
-            words = f"{label_for(build.support).name}   {mass_words(build, kit, self.system)}"
-            button = PictureButton(Scene(), words, False, (WIDTH, HEIGHT))
+            button = PictureButton(Scene(), label_for(build.support).name, False, (WIDTH, HEIGHT))
             button.clicked.connect(lambda _checked=False, one=build: self._start(one))
             set_tip(button, build.name)
             self.starters.append(button)
             grid.addWidget(button, number // 3, number % 3)
         grid.setColumnStretch(3, 1)
+        self._say_masses()
         # The window first: each picture is of a rig that is worked out.
         QTimer.singleShot(0, self, lambda: self._draw(0))
         return grid
+
+    def set_system(self, system: System) -> None:
+        """Say the masses in other units."""
+        if system is not self.system:
+            self.system = system
+            self._say_masses()
+
+    def _say_masses(self) -> None:
+        from equilix.present.assembly.start_pictures import first_rigs, mass_words
+
+        kit = {part.id: part for part in catalogue()}
+        for button, build in zip(self.starters, first_rigs(), strict=True):
+            words = f"{label_for(build.support).name}   {mass_words(build, kit, self.system)}"
+            button.setText(words)
+            button.setAccessibleName(words)
 
     def _draw(self, number: int) -> None:
         """Draw one rig, then let the next one be drawn."""

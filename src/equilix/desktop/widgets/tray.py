@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QWidget
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.widgets.enter import presses
 from equilix.desktop.widgets.glyphs import paint_category
 from equilix.desktop.widgets.mime import MIME
 from equilix.desktop.widgets.panel import clear_layout
@@ -91,7 +92,7 @@ class TrayPlace(QWidget):
             self.wanted.emit(self.number - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if presses(event):
             self.wanted.emit(self.number - 1)
         else:
             super().keyPressEvent(event)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill, font, text_scale
 from equilix.desktop.painters.scene_painter import paint_scene
+from equilix.desktop.widgets.enter import presses
 from equilix.desktop.widgets.labels import PlainLabel, label, unbroken
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.drawing.scene import Scene, polygon
@@ -189,7 +190,7 @@ class StripRow(QWidget):
         self.wanted.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if presses(event):
             self.wanted.emit()
             return
         super().keyPressEvent(event)

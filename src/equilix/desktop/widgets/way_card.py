@@ -16,6 +16,7 @@ from equilix.desktop.jobs.faults import shown_once
 from equilix.desktop.looks.theme import colors, fill
 from equilix.desktop.painters.scene_painter import paint_scene
 from equilix.desktop.widgets.context import Entry, show_context
+from equilix.desktop.widgets.enter import presses
 from equilix.desktop.widgets.labels import label
 from equilix.desktop.widgets.plain import set_tip
 from equilix.present.card import Card
@@ -177,7 +178,7 @@ class WayCard(QWidget):
         self.chosen.emit(self.number - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if presses(event):
             if self._is_chosen:
                 self.apply_wanted.emit()
             else:

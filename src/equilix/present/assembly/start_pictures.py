@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 import numpy as np
 from msgspec.structs import replace
 
 from equilix.core.analyse import analyse
 from equilix.core.assembly.build import Build, Kit, Operator
 from equilix.core.keys import KEYS
+from equilix.core.registry import support_for
 from equilix.core.support import case_of
 from equilix.core.units import Kind
-from equilix.io.shipped import starters
+from equilix.io.shipped import catalogue, starters
 from equilix.present.drawing.person import draw_person
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_parts
 from equilix.present.drawing.scene import Scene, rect
@@ -28,12 +27,21 @@ _CUT = 0.36
 
 
 def first_rigs() -> tuple[Build, ...]:
-    """Return one rig to begin from for each support that offers one, in their order."""
+    """Return one rig to begin from for each support that offers one, in their order, without what is idle there."""
     by_id = {build.id: build for build in starters()}
     offered = [(key, *text_for(key).starts) for key in KEYS]
-    return tuple(
-        replace(by_id[start], id=f"{start}-{key}", name=name, support=key) for key, start, name in offered if start
-    )
+    return tuple(_put_on(by_id[start], key, name) for key, start, name in offered if start)
+
+
+def _put_on(start: Build, key: str, name: str) -> Build:
+    """Return a starting build on a support, under a name; made for another one, it leaves off what does no job here."""
+    kit, idle = {part.id: part for part in catalogue()}, support_for(key).removable
+    build = replace(start, id=f"{start.id}-{key}", name=name, support=key)
+    if start.support == key:
+        return build
+    holds = {placed.parent for placed in build.parts}
+    parts = (one for one in build.parts if one.id in holds or kit[one.part_id].category not in idle)
+    return replace(build, parts=tuple(parts))
 
 
 def start_picture(build: Build, kit: Kit, operator: Operator) -> Scene:
@@ -47,7 +55,7 @@ def start_picture(build: Build, kit: Kit, operator: Operator) -> Scene:
         pose = case.equilibrium.pose
         scale = (floor - _EDGE) / ((1.24 - _CUT) * pose.body.stature)
         feet = floor + _CUT * pose.body.stature * scale
-        draw_person(scene, analysis, pose, 0.40 * WIDTH, feet, scale, partial(view.draw_gear, case=case))
+        draw_person(scene, analysis, pose, view.gear(case, pose), 0.40 * WIDTH, feet, scale)
     else:
         low, high = bounds(analysis)
         below, above = view.small_room

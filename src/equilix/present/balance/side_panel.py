@@ -11,6 +11,7 @@ from equilix.core.analyse import analyse
 from equilix.core.analysis import Analysis
 from equilix.core.assembly.build import Build, Operator
 from equilix.core.assembly.wish import Wish
+from equilix.core.solver.effort import DEAD_KG
 from equilix.core.support import case_of
 from equilix.document.book import Book
 from equilix.present.balance.lens_view import tolerance_words
@@ -33,6 +34,7 @@ from equilix.present.panel import (
 from equilix.present.supports import text_of
 from equilix.present.supports.text import Verdict
 from equilix.present.units import System
+from equilix.present.words import minutes
 
 if TYPE_CHECKING:
     from equilix.present.balance.ways import Way
@@ -45,7 +47,7 @@ WAYS, CAUTIONS = "Ways to balance", "Cautions"
 
 #: What ways are ordered by, and why people want that, in one line.
 _WISHES = {
-    Wish.NONE: ("least work", "The quickest first. 1 kg of counterweight counts like 400 s of work."),
+    Wish.NONE: ("least work", f"The quickest first. 1 kg of counterweight counts as {minutes(DEAD_KG)} of work."),
     Wish.NO_MASS: ("no added mass", "Every gram is carried all day: slide and turn before you add."),
     Wish.STEADY: ("steadiness", "Mass far from the middle steadies the picture. The arms must bear it."),
     Wish.LIGHTER: ("lightness", "Less mass tires less: leave parts off before you move others."),
@@ -62,29 +64,27 @@ class Sought(Struct, frozen=True, eq=False):
     influence: str
     chosen: int | None
 
-    @property
-    def shown(self) -> int | None:
-        """The way that stands at the top: the chosen one, else the first."""
-        return self.chosen if self.chosen is not None else 0 if self.ways else None
+    def on_top(self, verdict: Verdict, system: System) -> int | None:
+        """Return which way stands at the top and is applied by Enter: the chosen one, else the first that is needed.
+
+        None below words that stop the work, unless it cures that; nor is steadying needed, which nothing wrong asks
+        for.
+        """
+        if self.chosen is not None or not self.ways:
+            return self.chosen
+        first = self.ways[0]
+        return None if not first.needed or (verdict.stops and first.stops(system)) else 0
 
 
 def doing_of(sought: Sought, verdict: Verdict, system: System) -> Doing | None:
-    """Return what is to be done at a glance, None where nothing is known that would do.
-
-    Below words that stop the work stands only what cures that, or what was chosen.
-    """
-    if sought.shown is None:
+    """Return what is to be done at a glance, None where nothing is known that would do, or nothing is to be done."""
+    place = sought.on_top(verdict, system)
+    if place is None:
         return None
-    if verdict.stops and sought.chosen is None and sought.ways[sought.shown].stops(system):
-        return None
-    deed, count = sought.ways[sought.shown].deed, len(sought.ways)
-    if not deed.cost:
-        return None
+    deed, count = sought.ways[place].deed, len(sought.ways)
     others = ""
     if count > 1:
-        others = (
-            f"P  next, {sought.shown + 1} of {count}" if sought.chosen is not None else f"P  shows it, 1 of {count}"
-        )
+        others = f"P  next, {place + 1} of {count}" if sought.chosen is not None else f"P  shows it, 1 of {count}"
     return Doing(
         deed,
         "Apply all" if deed.then else "Apply",

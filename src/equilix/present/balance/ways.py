@@ -53,6 +53,11 @@ class Way(Card, frozen=True, eq=False):
     effort: str
     then: str = ""
 
+    @property
+    def needed(self) -> bool:
+        """Whether something is wrong that it mends: steadying is only worth having."""
+        return self.kind is not StrategyKind.STEADY and bool(self.deed.cost)
+
     def stops(self, system: System) -> bool:
         """Whether the rig can't be used after it either."""
         case = case_of(self.preview)

@@ -13,7 +13,6 @@ from equilix.core.assembly.resolve import outline_corners
 from equilix.core.carry.carried import Carry
 from equilix.core.carry.loads import JointLoad
 from equilix.core.hull import convex_hull
-from equilix.core.operator.body import Arm
 from equilix.core.operator.strength import CAPACITY_UNCERTAINTY, BodyJoint
 from equilix.core.statics.looking import screen_from_eye
 from equilix.core.support import case_of
@@ -21,7 +20,7 @@ from equilix.core.units import Kind
 from equilix.present.balance.elevation import draw_nothing_yet
 from equilix.present.carry.carry_view import ONE_TAKE, hold_words, share_for
 from equilix.present.drawing.figures import draw_arm, draw_legs, draw_trunk
-from equilix.present.drawing.person import draw_rig, leaning
+from equilix.present.drawing.person import draw_person, leaning
 from equilix.present.drawing.rig_drawing import Projection, bounds, draw_cg, draw_parts
 from equilix.present.drawing.scene import (
     Anchor,
@@ -148,33 +147,15 @@ def draw_figure(
     scene: Scene, analysis: Analysis, carried: Carry, axis: int, middle: float, floor: float, scale: float
 ) -> None:
     """Draw the operator from the real proportions, then the rig, then the joints."""
-    body = carried.body
-    h = body.stature
-    off = leaning(body)
-
-    def at(x: float, y: float, z: float) -> tuple[float, float]:
-        return _across(np.array([x, y, z]) + off(z), axis, middle, floor, scale)
-
-    draw_legs(scene, body, axis, at, scale)
-    lean = carried.pose.lean
-    aside = lean if carried.operator.shoulder is Side.RIGHT else -lean
-    draw_trunk(scene, body, axis, at, scale, aside)
-    order = sorted(carried.arms, key=lambda arm: -float(arm.shoulder[1]))  # the right arm is nearer from the right
-    behind = [arm for arm in order if axis == 0 and arm.side is Side.LEFT]
-    for arm in behind:
-        _draw_arm(scene, arm, axis, middle, floor, scale, h)
     if axis == 0:
         case = case_of(analysis)
-        if case is not None:
-            text_of(analysis).draw_gear(
-                scene, case, lambda x, y, z: _across(np.array([x, y, z]), 0, middle, floor, scale), scale
-            )
-        draw_rig(scene, analysis, carried.shift, middle, floor, scale)
+        gear = text_of(analysis).gear(case, carried.pose) if case is not None else None
+        draw_person(scene, analysis, carried.pose, gear, middle, floor, scale)
     else:
-        _draw_from_ahead(scene, analysis, carried.shift, (middle, floor, scale))
-    for arm in order:
-        if arm not in behind:
-            _draw_arm(scene, arm, axis, middle, floor, scale, h)
+        _draw_from_ahead(scene, analysis, carried, (middle, floor, scale))
+    for arm in carried.arms:
+        for joint in (arm.shoulder, arm.elbow):
+            scene.path(circle(*_across(joint, axis, middle, floor, scale), 2.6), "panel", "ink2", 1.1)
     _draw_braces(scene, carried, axis, middle, floor, scale)
     x, y = _across(carried.cg, axis, middle, floor, scale)
     scene.line(x, y, x, floor, "fwd", 1.1, (4.0, 3.0))
@@ -183,18 +164,30 @@ def draw_figure(
         _draw_eye_line(scene, analysis, carried, middle, floor, scale)
 
 
-def _draw_from_ahead(scene: Scene, analysis: Analysis, shift: np.ndarray, at: tuple[float, float, float]) -> None:
-    """Draw the rig from ahead as blocks, those behind first."""
+def _draw_from_ahead(scene: Scene, analysis: Analysis, carried: Carry, where: tuple[float, float, float]) -> None:
+    """Draw operator and rig from ahead at `where` (middle, floor, px per m): the rig as blocks, those behind first."""
+    body, scale = carried.body, where[2]
+    off = leaning(body)
+
+    def at(x: float, y: float, z: float) -> tuple[float, float]:
+        return _across(np.array([x, y, z]) + off(z), 1, *where)
+
+    draw_legs(scene, body, 1, at, scale)
+    lean = carried.pose.lean
+    draw_trunk(scene, body, 1, at, scale, lean if carried.operator.shoulder is Side.RIGHT else -lean)
     for part in np.argsort(analysis.positions.centre[:, 0]).tolist():
         if not analysis.assembly.sized[part]:
             continue
-        corners = outline_corners(analysis.assembly, analysis.positions, part) + shift
-        seen = np.array([_across(c, 1, *at) for c in corners])
+        corners = outline_corners(analysis.assembly, analysis.positions, part) + carried.shift
+        seen = np.array([_across(c, 1, *where) for c in corners])
         shape = polygon([(float(x), float(y)) for x, y in convex_hull(seen)])
         if analysis.assembly.upright[part]:
             (x0, y0), (x1, y1) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
             shape = rect(x0, y0, x1 - x0, y1 - y0, 1)
         scene.path(shape, "p3", "line", 0.8)
+    for arm in carried.arms:
+        a, b, c = (_across(p, 1, *where) for p in (arm.shoulder, arm.elbow, arm.grip))
+        draw_arm(scene, a, b, c, body.stature, scale)
 
 
 def _draw_eye_line(scene: Scene, analysis: Analysis, carried: Carry, middle: float, floor: float, scale: float) -> None:
@@ -237,13 +230,6 @@ def _draw_braces(scene: Scene, carried: Carry, axis: int, middle: float, floor: 
         tip = (x + long * dx / size, y - long * dz / size)
         scene.line(x, y, *tip, "accent", 2.0)
         scene.path(arrow_head(*tip, math.atan2(-dz, dx), 6.0), "accent")
-
-
-def _draw_arm(scene: Scene, arm: Arm, axis: int, middle: float, floor: float, scale: float, stature: float) -> None:
-    a, b, c = (_across(p, axis, middle, floor, scale) for p in (arm.shoulder, arm.elbow, arm.grip))
-    draw_arm(scene, a, b, c, stature, scale)
-    for place in (a, b):
-        scene.path(circle(*place, 2.6), "panel", "ink2", 1.1)
 
 
 def joint_spots(carried: Carry, middle: float, floor: float, scale: float) -> list[tuple[float, float]]:

@@ -70,27 +70,27 @@ def draw_lanes(
     """Return the lanes in an area of `width` by `height` px; regions ("joint", name) and ("take", number)."""
     scene = Scene()
     scene.text(0, 18, "Reserve over the takes", 16, 600)
-    note = "line: left in the joint. Band: slow to quick recovery. Bar: what the take asks"
-    note = ("One take of 10 min, until you add takes. " if made_up else "") + note
+    note = "Line: left in the joint. Band: slow to quick recovery. Bar: what the take asks"
+    if made_up:
+        note = "One take of 10 min, until you add takes. Line: left in the joint. Bar: what is asked"
     scene.text(190, 18, fitted(note, 13, width - 196.0), 13, 400, "ink3")
     figure = _FIGURE if width >= 640.0 else 0.0
     left, right = figure + _WORDS, width - _SPARE
     total = sum(take.length + take.rest for take in takes)
     lanes = lanes_of(carried, takes)
+    spots: list[tuple[float, float]] = []
     if figure:
-        floor = height - 12.0
-        draw_figure(scene, analysis, carried, 0, 0.40 * figure, floor, _scale(analysis, carried, floor - 40.0))
+        middle, floor = 0.40 * figure, height - 12.0
+        scale = _scale(analysis, carried, floor - 40.0)
+        draw_figure(scene, analysis, carried, 0, middle, floor, scale)
         scene.line(0.0, floor, figure - 16.0, floor, "ink3", 1.2)
-
+        spots = joint_spots(carried, middle, floor, scale)
     axis = _Axis(left, right, total)
     _draw_takes(scene, takes, axis, lanes)
     scene.text(width, 38.0, "spare at", 12, 400, "ink3", Anchor.END)
     scene.text(width, 53.0, "the cut", 12, 400, "ink3", Anchor.END)
     pitch = min((height - _ABOVE - _BELOW) / max(len(lanes), 1), 72.0)
     worst = min(lanes, key=_closeness)
-    spots = (
-        joint_spots(carried, 0.40 * figure, height - 12.0, _scale(analysis, carried, height - 52.0)) if figure else ()
-    )
     for row, lane in enumerate(lanes):
         top = _ABOVE + row * pitch
         lit = lane.joint.joint is chosen or (chosen is None and lane is worst)

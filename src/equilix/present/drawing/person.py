@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Protocol
 
 import numpy as np
 
@@ -16,38 +15,39 @@ from equilix.present.drawing.rig_drawing import Projection, draw_parts
 from equilix.present.drawing.scene import Point, Scene
 from equilix.present.drawing.silhouettes import View
 
-
-class Gear(Protocol):
-    """Draws what is worn."""
-
-    def __call__(self, scene: Scene, *, at: At, scale: float) -> None: ...
+#: Draws what is worn, given the scene, what makes px of places in the body frame (m), and px per m.
+Gear = Callable[[Scene, At, float], None]
 
 
 def draw_person(
-    scene: Scene, analysis: Analysis, pose: Pose, feet: float, floor: float, scale: float, gear: Gear
+    scene: Scene, analysis: Analysis, pose: Pose, gear: Gear | None, feet: float, floor: float, scale: float
 ) -> None:
-    """Draw somebody who stands at `feet`, `floor` (px) and carries the rig in `pose`."""
+    """Draw somebody who stands at `feet`, `floor` (px) and carries the rig in `pose`, with the `gear` for it."""
     body = pose.body
     off = leaning(body)
 
     def at(x: float, y: float, z: float) -> Point:
-        there = np.array([x, y, z]) + off(z)
-        return feet + float(there[0]) * scale, floor - float(there[2]) * scale
+        return place(np.array([x, y, z]))
+
+    def leant(x: float, y: float, z: float) -> Point:
+        return place(np.array([x, y, z]) + off(z))
 
     def place(p: np.ndarray) -> Point:
         return feet + float(p[0]) * scale, floor - float(p[2]) * scale
 
-    draw_legs(scene, body, 0, at, scale)
-    draw_trunk(scene, body, 0, at, scale)
-    arms = sorted(pose.arms, key=lambda arm: -float(arm.shoulder[1]))  # the right one is nearer from the right
-    for arm in arms:
-        if arm.side is Side.LEFT:
-            draw_arm(scene, place(arm.shoulder), place(arm.elbow), place(arm.grip), body.stature, scale)
-    gear(scene, at=lambda x, y, z: place(np.array([x, y, z])), scale=scale)
+    def draw_arms(side: Side) -> None:
+        for arm in pose.arms:
+            if arm.side is side:
+                draw_arm(scene, place(arm.shoulder), place(arm.elbow), place(arm.grip), body.stature, scale)
+
+    draw_legs(scene, body, 0, leant, scale)
+    draw_trunk(scene, body, 0, leant, scale)
+    # Seen from the right: the left arm lies behind the rig.
+    draw_arms(Side.LEFT)
+    if gear is not None:
+        gear(scene, at, scale)
     draw_rig(scene, analysis, pose.shift, feet, floor, scale)
-    for arm in arms:
-        if arm.side is not Side.LEFT:
-            draw_arm(scene, place(arm.shoulder), place(arm.elbow), place(arm.grip), body.stature, scale)
+    draw_arms(Side.RIGHT)
 
 
 def draw_rig(scene: Scene, analysis: Analysis, shift: np.ndarray, feet: float, floor: float, scale: float) -> None:

@@ -16,10 +16,12 @@ from equilix.core.records import WarningType
 from equilix.core.solver.plan import STAYS
 from equilix.core.statics.equilibrium import SupportResult
 from equilix.core.statics.hands import HandLoad
+from equilix.core.statics.pose import Pose
 from equilix.core.support import Case, Support, case_of
 from equilix.core.uncertainty.output_model import CG_AHEAD, TIP_MOMENT, output_model
 from equilix.core.units import Kind
 from equilix.present.drawing.figures import At
+from equilix.present.drawing.person import Gear
 from equilix.present.drawing.scene import Scene, polygon
 from equilix.present.drawing.tags import Rect
 from equilix.present.supports import text_of
@@ -352,14 +354,18 @@ class SupportText(ABC, Generic[S, R]):
     def draw_room(self, scene: Scene, case: Case[S, R], projection: Projection, ruler_y: float) -> None:
         """Draw on the ruler at `ruler_y` (px) where the CG may lie."""
 
-    def draw_gear(self, scene: Scene, case: Case[S, R], at: At, scale: float) -> None:
-        """Draw from the right what the operator wears to carry it; `at` makes px of places in the body frame (m)."""
+    def draw_gear(self, scene: Scene, case: Case[S, R], pose: Pose, at: At, scale: float) -> None:
+        """Draw from the right what is worn to carry it in `pose`; `at` makes px of places in the body frame (m)."""
 
     def draw_stand(self, scene: Scene, x: float, y: float, floor: float, scale: float) -> None:
         """Draw what it stands on below `x`, `y` (px), cut off at `floor`, `scale` px per m."""
 
     def draw_hold(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
         """Draw the hands that lie before the rig."""
+
+    def gear(self, case: Case[S, R], pose: Pose) -> Gear:
+        """Return what draws that, for who carries it in `pose`."""
+        return lambda scene, at, scale: self.draw_gear(scene, case, pose, at, scale)
 
     def draw_over(self, scene: Scene, case: Case[S, R], projection: Projection) -> None:
         """Draw over the rig what it must not hide."""

@@ -59,7 +59,7 @@ def draw_from_above(scene: Scene, case: HandheldCase, system: System, area: tupl
     draw_cg(scene, x, y, 7.0)
     y = tall + 22.0
     arm = figure(abs(equilibrium.ahead), Kind.LENGTH, system)
-    scene.text(left, y, f"CG {arm} from the line", 14, 600)
+    scene.text(left, y, f"CG {arm} from the {'line' if len(places) == 2 else 'hand'}", 14, 600)
     if equilibrium.holding is not None:
         for place, hand in zip(places, equilibrium.holding.hands, strict=True):
             y += 20.0

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from functools import partial
-
+from equilix.core.statics.pose import Pose
 from equilix.core.units import Kind
 from equilix.present.drawing.figures import DEEP, HALF_HEAD, At
-from equilix.present.drawing.person import draw_person
+from equilix.present.drawing.person import Gear, draw_person
 from equilix.present.drawing.scene import Command, Scene, circle, rect
 from equilix.present.units import System, figure
 from equilix.supports.harness.mechanics import HarnessCase
 
 
-def draw_frame(scene: Scene, case: HarnessCase, at: At, scale: float) -> None:
+def draw_frame(scene: Scene, case: HarnessCase, pose: Pose, at: At, scale: float) -> None:
     """Draw from the right what is worn; `at` makes px of places in the body frame (m), `scale` is px per m."""
-    pose, settings = case.equilibrium.pose, case.settings
+    settings = case.settings
     body = pose.body
     h, hook = body.stature, case.result.hook.point + pose.shift
     back, belt = -DEEP * h - 0.045, float(body.low_back[2]) - (settings.belt or 0.0)
@@ -50,8 +49,10 @@ def draw_frame(scene: Scene, case: HarnessCase, at: At, scale: float) -> None:
     scene.path(circle(*at(ahead, 0.0, float(hook[2])), 3.4), "panel", "accent", 1.6)
 
 
-def draw_worn(scene: Scene, case: HarnessCase, system: System, area: tuple[float, float, float, float]) -> None:
-    """Draw who wears it in `area` (left, top, width, height px), the rig on its cable."""
+def draw_worn(
+    scene: Scene, case: HarnessCase, gear: Gear, system: System, area: tuple[float, float, float, float]
+) -> None:
+    """Draw who wears its `gear` in `area` (left, top, width, height px), the rig on its cable."""
     left, _, width, height = area
     pose = case.equilibrium.pose
     scene.text(left, 26.0, "On the operator", 16, 600)
@@ -59,7 +60,7 @@ def draw_worn(scene: Scene, case: HarnessCase, system: System, area: tuple[float
     floor = height - 58.0
     front = float((case.analysis.positions.centre[:, 0] + case.analysis.assembly.edges[:, 0]).max() + pose.shift[0])
     scale = min((floor - 44.0) / tall, (width - 6.0) / (front + 0.30))
-    draw_person(scene, case.analysis, pose, left + 0.26 * scale, floor, scale, partial(draw_frame, case=case))
+    draw_person(scene, case.analysis, pose, gear, left + 0.26 * scale, floor, scale)
     scene.line(left, floor, left + width, floor, "ink", 1.2)
     away = figure(case.settings.reach, Kind.LENGTH, system)
     scene.text(left, floor + 20.0, f"{figure(case.result.tension, Kind.FORCE, system)} on the cable", 13, 600, "fwdT")

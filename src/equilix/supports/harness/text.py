@@ -12,6 +12,7 @@ from equilix.core.analysis import Analysis, warnings_of
 from equilix.core.assembly.build import Build, Grasp, Kit, Operator
 from equilix.core.kit.parts import Category, MountKind
 from equilix.core.kit.uncertainty import COVERAGE
+from equilix.core.statics.pose import Pose
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
 from equilix.present.drawing.figures import At
@@ -246,10 +247,10 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
         w, h = 0.030 * scale, 0.026 * scale
         scene.path(rect(x - w / 2.0, y - 0.038 * scale, w, h, 3.0), "p3", "line", 1.25)
 
-    def draw_gear(self, scene: Scene, case: HarnessCase, at: At, scale: float) -> None:
+    def draw_gear(self, scene: Scene, case: HarnessCase, pose: Pose, at: At, scale: float) -> None:
         from equilix.supports.harness.drawing import draw_frame
 
-        draw_frame(scene, case, at, scale)
+        draw_frame(scene, case, pose, at, scale)
 
     def draw_beside(
         self,
@@ -261,7 +262,7 @@ class HarnessText(SupportText[HarnessSettings, HarnessResult]):
     ) -> None:
         from equilix.supports.harness.drawing import draw_worn
 
-        draw_worn(scene, case, system, area)
+        draw_worn(scene, case, self.gear(case, case.equilibrium.pose), system, area)
 
     def draw_over(self, scene: Scene, case: HarnessCase, projection: Projection) -> None:
         equilibrium, on_it = case.equilibrium, case.result

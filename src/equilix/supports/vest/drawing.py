@@ -12,6 +12,7 @@ from equilix.core.assembly.build import Kit
 from equilix.core.frames import X, Y
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.marks import marks_of
+from equilix.core.statics.pose import Pose
 from equilix.core.statics.sled import Sled, hidden_lean, swing_from
 from equilix.core.uncertainty.output_model import CG_AHEAD, output_model, output_uncertainties
 from equilix.core.units import Kind
@@ -253,9 +254,8 @@ def draw_page(case: VestCase, kit: Kit, system: System, width: float, height: fl
     return scene
 
 
-def draw_vest(scene: Scene, case: VestCase, at: At) -> None:
+def draw_vest(scene: Scene, pose: Pose, at: At) -> None:
     """Draw the vest and its spring arm from the right; `at` makes px of places in the body frame (m)."""
-    pose = case.equilibrium.pose
     body = pose.body
     h, hip, top = body.stature, float(body.hips[2]), float(body.shoulder_left[2])
     half = DEEP * h

@@ -15,6 +15,7 @@ from equilix.core.frames import X, Y
 from equilix.core.kit.parts import MountKind
 from equilix.core.kit.uncertainty import COVERAGE
 from equilix.core.solver.targets import form_value, target_of
+from equilix.core.statics.pose import Pose
 from equilix.core.statics.sled import Sled, fastest_drop, hidden_lean
 from equilix.core.uncertainty.output_model import output_model, output_uncertainties
 from equilix.core.units import Kind
@@ -288,10 +289,10 @@ class VestText(SupportText[VestSettings, VestResult]):
 
     worn = True
 
-    def draw_gear(self, scene: Scene, case: VestCase, at: At, scale: float) -> None:
+    def draw_gear(self, scene: Scene, case: VestCase, pose: Pose, at: At, scale: float) -> None:
         from equilix.supports.vest.drawing import draw_vest
 
-        draw_vest(scene, case, at)
+        draw_vest(scene, pose, at)
 
     def draw_picture(
         self,
